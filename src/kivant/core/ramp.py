@@ -1,0 +1,109 @@
+"""Ramps: how speed is built up and taken away over a distance, as a piecewise polynomial of time.
+
+One movement only, without axes or steps: distance and time in whatever units the caller uses.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Ramp:
+    """Distance over time, a polynomial on each piece.
+
+    Parameters
+    ----------
+    breaks_s : tuple of float, length m + 1, s
+        Where the pieces meet; the first is 0, the last the duration.
+    coefficients : tuple of tuple of float, shape (m, 3), distance, distance/s, distance/s²
+        On piece i the distance is ``c0 + c1 u + c2 u²`` with ``u = t - breaks_s[i]``. Shapes of a higher
+        degree add columns.
+    distance : float
+        Distance at the end.
+    """
+
+    breaks_s: tuple[float, ...]
+    coefficients: tuple[tuple[float, float, float], ...]
+    distance: float
+
+    @property
+    def duration_s(self) -> float:
+        """How long the movement takes, s."""
+        return self.breaks_s[-1]
+
+    @property
+    def peak_speed(self) -> float:
+        """The greatest speed, distance/s."""
+        ends = zip(self.breaks_s, self.breaks_s[1:], self.coefficients, strict=False)
+        return max((max(c[1], c[1] + 2 * c[2] * (end - begin)) for begin, end, c in ends), default=0.0)
+
+    @property
+    def peak_acceleration(self) -> float:
+        """The greatest acceleration or deceleration, distance/s²."""
+        return max((2 * abs(c[2]) for c in self.coefficients), default=0.0)
+
+
+def trapezoid(
+    distance: float,
+    *,
+    speed: float,
+    acceleration: float,
+    deceleration: float,
+    start_speed: float = 0.0,
+    end_speed: float | None = None,
+) -> Ramp:
+    """Return the fastest movement over `distance` within the limits: up, on, and down again.
+
+    Both speeds at the ends are upper limits: where one could not be reached from, or braked to, the other
+    within the distance, it is lowered. Too short a distance for `speed` gives a triangle.
+
+    Parameters
+    ----------
+    distance : float, > 0
+    speed : float, distance/s, > 0
+    acceleration, deceleration : float, distance/s², > 0
+    start_speed, end_speed : float, distance/s, >= 0
+        Speeds that may be jumped to at the beginning and from at the end; the end's is the start's if None.
+
+    References
+    ----------
+    Uniformly accelerated motion, v² = v0² + 2 a x, from any textbook of mechanics. Times are found as
+    t = 2 x / (v0 + v), which has no difference of nearly equal speeds in it.
+    """
+    first = min(start_speed, speed)
+    last = min(start_speed if end_speed is None else end_speed, speed)
+    if first > last:
+        first = min(first, math.sqrt(last * last + 2 * deceleration * distance))
+    else:
+        last = min(last, math.sqrt(first * first + 2 * acceleration * distance))
+
+    rates = acceleration + deceleration
+    peak_squared = (
+        2 * acceleration * deceleration * distance + deceleration * first**2 + acceleration * last**2
+    ) / rates
+    if peak_squared <= speed * speed:
+        peak = max(math.sqrt(peak_squared), first, last)
+        up = (2 * deceleration * distance + last**2 - first**2) / (2 * rates)
+        up = min(max(up, 0.0), distance)
+        on, down = 0.0, distance - up
+    else:
+        peak = speed
+        up = (peak - first) * (peak + first) / (2 * acceleration)
+        down = (peak - last) * (peak + last) / (2 * deceleration)
+        on = max(distance - up - down, 0.0)
+
+    breaks, coefficients = [0.0], []
+    pieces = (
+        (up, first, acceleration / 2, 2 * up / (first + peak)),
+        (on, peak, 0.0, on / peak),
+        (down, peak, -deceleration / 2, 2 * down / (peak + last)),
+    )
+    done = 0.0
+    for length, begin_speed, half_rate, duration in pieces:
+        if duration > 0.0:
+            coefficients.append((done, begin_speed, half_rate))
+            breaks.append(breaks[-1] + duration)
+            done += length
+    return Ramp(tuple(breaks), tuple(coefficients), distance)

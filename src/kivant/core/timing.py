@@ -1,0 +1,279 @@
+"""Step instants: when an axis takes each step of its moves, for trains of any length.
+
+Step k of a movement happens when the ideal position crosses k - 1/2 steps. Every piece of a ramp is solved
+from the end at which the axis is slower, by t = 2 x / (v + sqrt(v² + 2 a x)): that form has no difference of
+nearly equal numbers in it, so the last step of a long move is as exact as the first.
+"""
+
+from __future__ import annotations
+
+import bisect
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Generic, NamedTuple, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivant.core.ramp import Ramp
+from kivant.core.travel import nearest_step
+
+BYTES_PER_STEP = 9
+"""Memory of one step of a train: an instant (float64) and a sign (int8)."""
+
+_CHUNK = 16_384  # steps solved at a time: the work arrays stay in the processor's cache
+_STANDSTILL = 1e-150  # stands for speed 0: its square still is a number, so 0/0 cannot arise
+
+
+Reals = NDArray[np.float64]
+Wholes = NDArray[np.int64]
+Real = TypeVar("Real", float, Reals)
+Whole = TypeVar("Whole", int, Wholes)
+
+
+class Stretch(NamedTuple, Generic[Real, Whole]):
+    """One piece of one stroke (or columns of them), anchored where the axis is slower; in steps and s."""
+
+    begin_s: Real
+    end_s: Real
+    anchor_s: Real
+    anchor_steps: Real
+    forward: Whole  # +1: the anchor is the beginning; -1: the end, and time runs backwards from it
+    sign: Whole
+    speed: Real
+    acceleration: Real
+    first: Whole  # index of the first step of the piece
+    base: Whole  # index of the step next to the anchor
+    near: Real  # distance of that step from the anchor
+
+
+Piece = Stretch[float, int]
+Pieces = Stretch[Reals, Wholes]
+
+
+def _instant_on(piece: Piece, step: int) -> float:
+    x = (step - piece.base) * piece.forward + piece.near
+    root = math.sqrt(piece.speed**2 + 2 * piece.acceleration * x)
+    return piece.anchor_s + piece.forward * 2 * x / (piece.speed + root)
+
+
+def _columns(table: Sequence[Piece]) -> Pieces:
+    reals = {"begin_s", "end_s", "anchor_s", "anchor_steps", "speed", "acceleration", "near"}
+    columns = zip(*table, strict=True) if table else ((),) * len(Stretch._fields)
+    named = zip(Stretch._fields, columns, strict=True)
+    return Stretch(*(np.array(c, np.float64 if name in reals else np.int64) for name, c in named))
+
+
+def _pick(pieces: Pieces, which: Wholes) -> Pieces:
+    return Stretch(*(column[which] for column in pieces))
+
+
+@dataclass(frozen=True, slots=True)
+class Stroke:
+    """One axis's share of one move; distances in steps. `stroke` makes one from exact positions.
+
+    Parameters
+    ----------
+    begin_s : float, s
+        When the move begins.
+    ramp : Ramp
+        The path from 0 to 1 that all axes of the move share.
+    start, end : float
+        Commanded positions, counted from position 0 of the axis.
+    sign : int
+        +1 or -1: the direction of travel.
+    span : float
+        Distance between start and end.
+    count : int
+        How many steps it takes.
+    lead, rest : float
+        Step j (from 1) is crossed at the distance j - lead; the last one lies `rest` before the end.
+    """
+
+    begin_s: float
+    ramp: Ramp
+    start: float
+    end: float
+    sign: int
+    span: float
+    count: int
+    lead: float
+    rest: float
+
+    def stretches(self, first: int = 0) -> Iterator[Piece]:
+        """Yield the pieces in time order; `first` is the index of the stroke's first step."""
+        sign, count, span, lead_steps = self.sign, self.count, self.span, self.lead
+        rest, position, target = self.rest, self.start, self.end
+        taken, last = 0, len(self.ramp.coefficients) - 1
+        for i, (c0, c1, c2) in enumerate(self.ramp.coefficients):
+            begin, end = self.ramp.breaks_s[i], self.ramp.breaks_s[i + 1]
+            far = span if i == last else span * self.ramp.coefficients[i + 1][0]
+            upto = count if i == last else min(max(math.floor(far + lead_steps), taken), count)
+            rate = 2 * abs(c2) * span
+            if c2 < 0:
+                anchor, forward, speed = end, -1, max(c1 + 2 * c2 * (end - begin), 0.0) * span
+                place = target if i == last else position + sign * far
+                base, near = upto, rest if i == last else far - (upto - lead_steps)
+            else:
+                anchor, forward, speed, place = begin, 1, c1 * span, position + sign * c0 * span
+                base, near = taken + 1, taken + 1 - lead_steps - c0 * span
+            yield Stretch(
+                self.begin_s + begin,
+                self.begin_s + end,
+                self.begin_s + anchor,
+                place,
+                forward,
+                sign,
+                max(speed, _STANDSTILL),
+                rate,
+                first + taken,
+                first + base - 1,
+                max(near, 0.0),
+            )
+            taken = upto
+
+    def instant(self, step: int) -> float:
+        """Return when the stroke takes its step number `step`, counted from 0 to count - 1, in s."""
+        return _instant_on([piece for piece in self.stretches() if piece.first <= step][-1], step)
+
+
+def stroke(begin_s: float, ramp: Ramp, start: Fraction, end: Fraction) -> Stroke:
+    """Return the stroke from the exact position `start` to `end`, both in steps."""
+    sign = 1 if end >= start else -1
+    nearest, distance = nearest_step(start), abs(end - start)
+    count = abs(nearest_step(end) - nearest)
+    lead = Fraction(1, 2) + sign * (start - nearest)
+    rest = float(distance + lead - count)
+    return Stroke(
+        begin_s, ramp, float(start), float(end), sign, float(distance), count, float(lead), rest
+    )
+
+
+class Train:
+    """All steps of one axis over a plan: strokes in time order, each a whole number of steps.
+
+    The strokes are flattened into one table of pieces, so that steps are solved in bulk whatever the
+    number of moves. Nothing is stored per step.
+    """
+
+    def __init__(self, start: Fraction, end: Fraction, strokes: Sequence[Stroke]) -> None:
+        """Take the exact positions before and after all strokes, in steps, and the strokes in time order."""
+        table: list[Piece] = []
+        count = 0
+        for stroke in strokes:
+            table.extend(stroke.stretches(count))
+            count += stroke.count
+        self.count = count
+        self.start = start
+        self.end = end
+        # As columns for work in bulk, and as rows for one step, where an array is slower than a list.
+        self._pieces = _columns(table)
+        self._table = table
+        self._firsts = [piece.first for piece in table]
+        per_piece = np.diff(np.append(self._pieces.first, count)) if table else np.zeros(0, np.int64)
+        self._counts = per_piece
+        signed = np.concatenate(([0], np.cumsum(self._pieces.sign * per_piece)))
+        self._positions = (nearest_step(start) + signed).tolist()
+
+    def signs(self) -> NDArray[np.int8]:
+        """Return the direction of every step, +1 or -1, shape (count,)."""
+        return np.repeat(self._pieces.sign.astype(np.int8), self._counts)
+
+    def instants(self) -> Reals:
+        """Return when every step happens, ascending, in s, shape (count,)."""
+        out = np.empty(self.count)
+        for low in range(0, self.count, _CHUNK):
+            high = min(low + _CHUNK, self.count)
+            self._solve(low, high, out[low:high])
+        return out
+
+    def instant(self, step: int) -> float:
+        """Return when step number `step` happens, counted from 0, in s."""
+        return _instant_on(self._table[bisect.bisect_right(self._firsts, step) - 1], step)
+
+    def ticks(self, tick_hz: int) -> Wholes:
+        """Return the instants as whole ticks: each rounded for itself, so that no error grows."""
+        instants = self.instants()
+        np.multiply(instants, tick_hz, out=instants)
+        np.rint(instants, out=instants)
+        return instants.astype(np.int64)
+
+    def _at(self, times: Reals) -> tuple[NDArray[np.bool_], Pieces]:
+        index = np.searchsorted(self._pieces.begin_s, times, side="right") - 1
+        return index >= 0, _pick(self._pieces, np.maximum(index, 0))
+
+    def ideal(self, times_s: Reals | float) -> Reals:
+        """Return the exact commanded position at `times_s`, in steps, same shape."""
+        times = np.asarray(times_s, dtype=np.float64)
+        if not self._table:
+            return np.full(times.shape, float(self.start))
+        begun, p = self._at(times)
+        away = np.abs(np.clip(times, p.begin_s, p.end_s) - p.anchor_s)
+        position = p.anchor_steps + p.sign * p.forward * away * (p.speed + p.acceleration * away / 2)
+        return np.where(begun, position, float(self.start))
+
+    def speed(self, times_s: Reals | float) -> Reals:
+        """Return the commanded speed at `times_s` with its sign, in steps/s, same shape; 0 at rest."""
+        times = np.asarray(times_s, dtype=np.float64)
+        if not self._table:
+            return np.zeros(times.shape)
+        begun, p = self._at(times)
+        speed = p.sign * (p.speed + p.acceleration * np.abs(times - p.anchor_s))
+        return np.where(begun & (times < p.end_s), speed, 0.0)
+
+    def corners(self) -> tuple[Reals, Reals]:
+        """Return the corners of the speed curve: both ends of every piece, s, and the speed there, steps/s."""
+        times = np.stack((self._pieces.begin_s, self._pieces.end_s), axis=1)
+        away = np.abs(times - self._pieces.anchor_s[:, None])
+        speeds = self._pieces.speed[:, None] + self._pieces.acceleration[:, None] * away
+        return times.ravel(), (self._pieces.sign[:, None] * speeds).ravel()
+
+    @property
+    def peak_acceleration(self) -> float:
+        """The greatest acceleration or deceleration, in steps/s²."""
+        return float(np.max(self._pieces.acceleration, initial=0.0))
+
+    def taken(self, time_s: float) -> int:
+        """Return how many steps have happened up to and including `time_s`."""
+        index = bisect.bisect_right(self._table, time_s, key=lambda piece: piece.begin_s)
+        # Halving over the instants themselves, one piece to either side, leaves no rounding of positions in.
+        low = self._firsts[index - 2] if index >= 2 else 0
+        high = self._firsts[index + 1] if index + 1 < len(self._firsts) else self.count
+        while low < high:
+            middle = (low + high) // 2
+            if self.instant(middle) <= time_s:
+                low = middle + 1
+            else:
+                high = middle
+        return low
+
+    def position_after(self, taken: int) -> int:
+        """Return the position in whole steps after the first `taken` steps."""
+        if not taken:
+            return self._positions[0]
+        index = bisect.bisect_right(self._firsts, taken - 1) - 1
+        piece = self._table[index]
+        return self._positions[index] + piece.sign * (taken - piece.first)
+
+    def _solve(self, low: int, high: int, out: Reals) -> None:
+        begin, end = (bisect.bisect_right(self._firsts, k) - 1 for k in (low, high - 1))
+        out[:] = np.arange(low, high, dtype=np.float64)
+        p: Piece | Pieces
+        if begin == end:
+            p = self._table[begin]
+        else:
+            edges = np.clip(np.append(self._pieces.first[begin : end + 1], high), low, high)
+            p = _pick(self._pieces, np.repeat(np.arange(begin, end + 1), np.diff(edges)))
+        # The distance from the anchor, then the time from it, in place: this is the inner loop of a plan.
+        out -= p.base
+        out *= p.forward
+        out += p.near
+        root = out * (2 * p.acceleration)
+        root += p.speed * p.speed
+        np.sqrt(root, out=root)
+        root += p.speed
+        out /= root
+        out *= 2 * p.forward
+        out += p.anchor_s

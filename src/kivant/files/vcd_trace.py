@@ -1,0 +1,135 @@
+"""A plan's line levels as VCD (IEEE 1364-2005, clause 18): one scope an axis, one wire a line, in ns."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivant.core.driver import (
+    NS_PER_S,
+    earliest_change_ns,
+    levels_after,
+    levels_at_start,
+    line_keys,
+    step_edges,
+)
+from kivant.core.plan import AxisPlan, Plan
+from kivant.files.digits import PAD, constant, digits, joined, width_of
+
+_FIRST, _CODES = 33, 94  # the printable characters that may form an identifier code
+
+
+class _Signals:
+    """One axis's lines while a plan is written: where its identifiers begin, and its levels so far."""
+
+    def __init__(self, axis: AxisPlan, offset: int) -> None:
+        self.axis, self.offset = axis, offset
+        self.driver = axis.axis.driver
+        self.keys = line_keys(self.driver)
+        self.taken = 0  # with sign, from the row at the start
+        self.sign = int(axis.signs[0]) if axis.steps else 1
+        self.at_start = levels_at_start(self.driver, self.sign)
+        self.last = list(self.at_start)
+
+    def edges(self, part: slice) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int8]]:
+        times_ns = np.rint(self.axis.instants[part] * NS_PER_S).astype(np.int64)
+        signs = self.axis.signs[part]
+        found = step_edges(self.driver, times_ns, signs, self.taken, self.sign)
+        if len(signs):
+            self.taken += int(np.sum(signs, dtype=np.int64))
+            self.sign = int(signs[-1])
+        for key in range(len(self.keys)):
+            of_key = np.flatnonzero(found.keys == key)
+            if len(of_key):
+                self.last[key] = int(found.levels[of_key[np.argmax(found.times_ns[of_key])]])
+        return found.times_ns, found.keys.astype(np.int64) + self.offset, found.levels
+
+
+def _code(index: int) -> bytes:
+    text = bytes([_FIRST + index % _CODES])
+    return text if index < _CODES else _code(index // _CODES - 1) + text
+
+
+def scope_names(names: list[str]) -> list[str]:
+    """Return the axes' names in the characters that VCD takes, each different from the others."""
+    found: list[str] = []
+    for name in names:
+        plain = re.sub(r"[^A-Za-z0-9_]", "_", name)
+        candidate, number = plain, 2
+        while candidate in found:
+            candidate, number = f"{plain}_{number}", number + 1
+        found.append(candidate)
+    return found
+
+
+def _header(plan: Plan, signals: list[_Signals]) -> bytes:
+    lines = ["$timescale 1 ns $end"]
+    for name, axis in zip(scope_names([a.name for a in plan.axes]), signals, strict=True):
+        lines.append(f"$scope module {name} $end")
+        lines.extend(
+            f"$var wire 1 {_code(axis.offset + k).decode()} {key} $end" for k, key in enumerate(axis.keys)
+        )
+        lines.append("$upscope $end")
+    lines += ["$enddefinitions $end", "#0", "$dumpvars"]
+    for axis in signals:
+        lines.extend(f"{level}{_code(axis.offset + k).decode()}" for k, level in enumerate(axis.at_start))
+    return ("\n".join(lines) + "\n$end\n").encode()
+
+
+def vcd_chunks(plan: Plan) -> Iterator[bytes]:
+    """Yield the file piece by piece."""
+    signals, offset = [], 0
+    for axis_plan in plan.axes:
+        signals.append(_Signals(axis_plan, offset))
+        offset += len(signals[-1].keys)
+    yield _header(plan, signals)
+    codes = [_code(index) for index in range(offset)]
+    widest = max(map(len, codes), default=1)
+    table = np.array([list(c.ljust(widest, bytes([PAD]))) for c in codes], np.uint8).reshape(-1, widest)
+    setup_ns = max((earliest_change_ns(axis.driver) for axis in signals), default=0)
+
+    end_ns = round(plan.duration * NS_PER_S)
+    waiting = (np.zeros(0, np.int64), np.zeros(0, np.int64), np.zeros(0, np.int8))
+    previous_ns = 0
+    for slices in plan.slices():
+        parts = [waiting, *(axis.edges(part) for axis, part in zip(signals, slices, strict=True))]
+        times, wires, levels = (np.concatenate(column) for column in zip(*parts, strict=True))
+        order = np.argsort(times, kind="stable")
+        times, wires, levels = times[order], wires[order], levels[order]
+        # Later steps may still change a direction line ahead of themselves: hold back what is so late.
+        newest = max(axis.instants[p.stop - 1] for axis, p in zip(plan.axes, slices, strict=True) if p.stop)
+        ready = int(np.searchsorted(times, round(newest * NS_PER_S) - setup_ns))
+        waiting = (times[ready:], wires[ready:], levels[ready:])
+        if ready:
+            yield _changes(times[:ready], table[wires[:ready]], levels[:ready], previous_ns)
+            previous_ns = int(times[ready - 1])
+    if len(waiting[0]):
+        yield _changes(waiting[0], table[waiting[1]], waiting[2], previous_ns)
+        previous_ns = int(waiting[0][-1])
+    yield _footer(signals, codes, max(end_ns, previous_ns), previous_ns)
+
+
+def _footer(signals: list[_Signals], codes: list[bytes], end_ns: int, previous_ns: int) -> bytes:
+    lines = [] if end_ns == previous_ns else [b"#%d" % end_ns]
+    for axis in signals:
+        last = tuple(axis.last)
+        for k, level in enumerate(levels_after(axis.driver, last)):
+            if level != last[k]:
+                lines.append(b"%d%s" % (level, codes[axis.offset + k]))
+    return b"".join(line + b"\n" for line in lines)
+
+
+def _changes(
+    times: NDArray[np.int64], codes: NDArray[np.uint8], levels: NDArray[np.int8], previous_ns: int
+) -> bytes:
+    """Return the changes as text; a time stands before the first change at it."""
+    count = len(times)
+    width = width_of(int(times[-1]))
+    stamp = np.concatenate((constant(b"#", count), digits(times, width), constant(b"\n", count)), axis=1)
+    repeated = np.diff(times, prepend=previous_ns) == 0
+    stamp[repeated] = PAD
+    values = (levels + ord("0")).astype(np.uint8)[:, None]
+    return joined(stamp, values, codes, constant(b"\n", count))

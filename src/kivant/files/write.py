@@ -1,0 +1,48 @@
+"""Writing a file so that it is there whole or not at all."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import tempfile
+from collections.abc import Iterable
+from pathlib import Path
+
+
+def write_atomically(path: Path, chunks: Iterable[bytes]) -> None:
+    """Write `chunks` to `path` by way of a temporary file beside it, flushed to disk and renamed.
+
+    A link is followed, so that the file it names is replaced; permissions of a file that is there are kept.
+
+    Raises
+    ------
+    OSError
+        If it cannot be written; whatever was at `path` is then untouched, and nothing is left behind.
+    """
+    target = path.resolve()
+    mode = target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask()
+    handle, name = tempfile.mkstemp(prefix=f".{target.name[:100]}.", suffix=".part", dir=target.parent)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            os.fchmod(file.fileno(), mode)
+            for chunk in chunks:
+                file.write(chunk)
+            file.flush()
+            os.fsync(file.fileno())
+        Path(name).replace(target)
+    except BaseException:
+        with contextlib.suppress(OSError):
+            Path(name).unlink()
+        raise
+    with contextlib.suppress(OSError):  # some file systems cannot flush a folder
+        folder = os.open(target.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask
