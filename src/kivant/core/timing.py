@@ -214,6 +214,18 @@ class Train:
         position = p.anchor_steps + p.sign * p.forward * away * (p.speed + p.acceleration * away / 2)
         return np.where(begun, position, float(self.start))
 
+    def steps_at(self, times_s: Reals) -> Wholes:
+        """Return the position in whole steps at `times_s`, same shape; exact wherever a stroke ends."""
+        if not self._table:
+            return np.full(times_s.shape, self._positions[0], dtype=np.int64)
+        ideal = self.ideal(times_s)
+        index = np.searchsorted(self._pieces.begin_s, times_s, side="right") - 1
+        sign = self._pieces.sign[np.maximum(index, 0)]
+        crossed = np.where(sign > 0, np.floor(ideal + 0.5), np.ceil(ideal - 0.5)).astype(np.int64)
+        positions = np.array(self._positions)
+        begin, end = positions[np.maximum(index, 0)], positions[index + 1]
+        return np.where(index < 0, begin, np.clip(crossed, np.minimum(begin, end), np.maximum(begin, end)))
+
     def speed(self, times_s: Reals | float) -> Reals:
         """Return the commanded speed at `times_s` with its sign, in steps/s, same shape; 0 at rest."""
         times = np.asarray(times_s, dtype=np.float64)

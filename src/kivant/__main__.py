@@ -1,0 +1,29 @@
+"""The one entry: a verb goes to the command line, anything else opens the window."""
+
+from __future__ import annotations
+
+import sys
+
+
+def main() -> int:
+    """Run Kivant with the arguments of the process; return its exit status."""
+    arguments = sys.argv[1:]
+    first = arguments[0] if arguments else ""
+    if _opens_window(first):
+        from kivant.desktop.main import main as open_window
+
+        return open_window(arguments)
+    from kivant.cli.main import main as command_line
+
+    return command_line(arguments)
+
+
+def _opens_window(first: str) -> bool:
+    if not first or first in ("--demo", "--"):
+        return True
+    # A file may be called like a verb only by a path such as ./plan; a misspelt verb is told as one.
+    return not first.startswith("-") and ("." in first or "/" in first)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

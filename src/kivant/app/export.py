@@ -1,0 +1,75 @@
+"""Writing a plan to a file: the format by its suffix, and no start that cannot be finished."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+
+from kivant.core.driver import line_keys
+from kivant.core.errors import Fault, KivantError
+from kivant.core.machine import CoilDriver
+from kivant.core.plan import Plan
+from kivant.files.csv_trace import csv_chunks
+from kivant.files.vcd_trace import vcd_chunks
+from kivant.files.write import write_atomically
+
+WRITERS = {".csv": csv_chunks, ".vcd": vcd_chunks}
+
+
+class ExportError(KivantError):
+    """A plan cannot be written there."""
+
+
+def writer_of(path: Path) -> str:
+    """Return the suffix that says how to write to `path`.
+
+    Raises
+    ------
+    ExportError
+        If no writer goes by that suffix.
+    """
+    if path.suffix.lower() not in WRITERS:
+        message = f"A plan is written as .csv or .vcd, not as “{path.suffix or 'a file without suffix'}”."
+        raise ExportError(Fault(str(path), message, "End the name in .csv or .vcd."))
+    return path.suffix.lower()
+
+
+def estimated_bytes(plan: Plan, suffix: str) -> int:
+    """Return about how large the file will be."""
+    time_digits = len(str(int(plan.duration)))
+    total = 0
+    for axis in plan.axes:
+        if suffix == ".csv":
+            name = len(axis.name.encode())
+            total += axis.steps * (time_digits + 10 + name + 5 + len(str(abs(axis.final_steps))) + 2)
+        else:
+            driver = axis.axis.driver
+            edges = 1.5 if isinstance(driver, CoilDriver) else 2.0
+            total += int(axis.steps * edges * (time_digits + 9 + 2 + 3)) + 40 * len(line_keys(driver))
+    return total
+
+
+def export(plan: Plan, path: Path, *, replace: bool = False) -> None:
+    """Write the plan to `path`, whole or not at all.
+
+    Raises
+    ------
+    ExportError
+        If the suffix is unknown, the file is there and `replace` is false, its folder is missing or too full,
+        or it cannot be written.
+    """
+    suffix = writer_of(path)
+    if path.exists() and not replace:
+        raise ExportError(Fault(str(path), "The file is there already.", "Choose another name, or use --force."))
+    if path.is_dir() or not path.parent.is_dir():
+        what = "This is a folder." if path.is_dir() else "Its folder does not exist."
+        raise ExportError(Fault(str(path), what, "Choose a file in a folder that exists."))
+    needed, free = estimated_bytes(plan, suffix), shutil.disk_usage(path.parent).free
+    if needed > free:
+        message = f"The file would be about {needed / 1e9:.3g} GB; {free / 1e9:.3g} GB are free there."
+        raise ExportError(Fault(str(path), message, "Free some room, or plan less."))
+    try:
+        write_atomically(path, WRITERS[suffix](plan))
+    except OSError as error:
+        message = f"The file cannot be written: {error.strerror or error}."
+        raise ExportError(Fault(str(path), message, "Check its folder's permissions and room.")) from error

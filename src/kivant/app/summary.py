@@ -1,0 +1,63 @@
+"""Results as plain data, in the keys that the command line prints as JSON."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from fractions import Fraction
+from typing import Any
+
+from kivant.core.errors import Fault
+from kivant.core.findings import Finding
+from kivant.core.machine import Axis
+from kivant.core.plan import Plan
+from kivant.core.travel import Conversion
+
+
+def fraction_text(value: Fraction) -> str:
+    """Return an exact number as ``p/q``."""
+    return f"{value.numerator}/{value.denominator}"
+
+
+def conversion(axis: Axis, found: Conversion) -> dict[str, Any]:
+    """Return what `kivant convert` prints."""
+    return {
+        "axis": axis.name,
+        "unit": axis.unit,
+        "position": float(found.position),
+        "steps_per_unit": fraction_text(found.steps_per_unit),
+        "steps_exact": fraction_text(found.steps_exact),
+        "steps": found.steps,
+        "actual": float(found.actual),
+        "error": float(found.error),
+    }
+
+
+def findings(found: tuple[Finding, ...]) -> list[dict[str, str]]:
+    """Return findings as `kivant check` prints them."""
+    return [asdict(finding) for finding in found]
+
+
+def faults(found: tuple[Fault, ...]) -> list[dict[str, str]]:
+    """Return the faults of an error."""
+    return [asdict(fault) for fault in found]
+
+
+def plan_summary(plan: Plan) -> dict[str, Any]:
+    """Return what `kivant plan` prints."""
+    return {
+        "routine": plan.routine.name,
+        "duration_s": plan.duration,
+        "axes": [
+            {
+                "name": axis.name,
+                "steps": axis.steps,
+                "final_steps": axis.final_steps,
+                "final_position": axis.final_position,
+                "peak_speed": axis.peak_speed,
+                "peak_acceleration": axis.peak_acceleration,
+                "peak_pulse_hz": axis.peak_pulse_hz,
+            }
+            for axis in plan.axes
+        ],
+        "findings": findings(plan.findings),
+    }

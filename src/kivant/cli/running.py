@@ -1,0 +1,105 @@
+"""The verbs that keep going: ``board`` and ``run``."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import signal
+import sys
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from types import FrameType
+from typing import Any
+
+from kivant.app.run import Run, Status
+from kivant.board.link import BoardError, parse_address
+from kivant.board.server import LOOPBACK, BoardServer
+from kivant.cli.say import say, show_findings
+from kivant.core.errors import Fault
+from kivant.core.plan import plan
+from kivant.files import project
+
+_SHOW_S = 0.1
+
+
+def board(options: argparse.Namespace) -> int:
+    """Serve the stand-in until interrupted."""
+    try:
+        server = BoardServer(options.port)
+    except OSError as error:
+        reason = error.strerror or str(error)
+        fault = Fault(f"{LOOPBACK}:{options.port}", f"The port cannot be had: {reason}.", "Choose another --port.")
+        raise BoardError(fault) from error
+    ended = threading.Event()
+    with _on_interrupt(lambda: ended.set()), server:
+        print(json.dumps({"address": server.address}) if options.json else server.address, flush=True)
+        if not options.json:
+            say("stand-in board; Ctrl+C ends it")
+        ended.wait()
+    return 0
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run a routine to its end, and compare."""
+    if options.board is not None:
+        parse_address(options.board)
+    made = plan(project.load(options.file), options.routine)
+    work = Run(made, options.board)
+    thread = threading.Thread(target=work.execute, daemon=True)
+    with _on_interrupt(work.stop):
+        thread.start()
+        while thread.is_alive():
+            thread.join(_SHOW_S)
+            _show_progress(work.status, made.duration)
+    if sys.stderr.isatty():
+        say("")
+    status = work.status
+    if status.phase == "failed":
+        raise BoardError(Fault("", status.message))
+    _report(status, options.json)
+    if not options.json:
+        show_findings(made.findings)
+    return 0 if status.agrees else 1
+
+
+def _show_progress(status: Status, duration_s: float) -> None:
+    if not sys.stderr.isatty():
+        return
+    share = min(status.elapsed_s / duration_s, 1.0) if duration_s else 1.0
+    bar = "#" * round(30 * share)
+    say_text = f"\r{status.phase:<10} [{bar:<30}] {status.elapsed_s:8.3f} s of {duration_s:.3f} s"
+    print(say_text, end="", file=sys.stderr, flush=True)
+
+
+def _report(status: Status, as_json: bool) -> None:
+    axes = [
+        {"name": r.name, "planned_steps": r.planned_steps, "board_steps": r.board_steps}
+        for r in status.results
+    ]
+    if as_json:
+        found: dict[str, Any] = {"axes": axes, "duration_s": status.elapsed_s}
+        if status.phase == "stopped":
+            found["stopped"] = True
+        print(json.dumps(found, indent=2, ensure_ascii=False))
+        return
+    ended = "stopped before its end" if status.phase == "stopped" else "done"
+    print(f"{ended} after {status.elapsed_s:.6f} s")
+    for r in status.results:
+        word = "as planned" if r.planned_steps == r.board_steps else f"planned {r.planned_steps}"
+        print(f"  {r.name}: {r.board_steps} steps counted, {word}")
+
+
+@contextmanager
+def _on_interrupt(action: Any) -> Iterator[None]:
+    """Call `action` at Ctrl+C or a request to end, instead of raising."""
+
+    def handler(_signal: int, _frame: FrameType | None) -> None:
+        action()
+
+    before = {number: signal.signal(number, handler) for number in (signal.SIGINT, signal.SIGTERM)}
+    try:
+        yield
+    finally:
+        for number, old in before.items():
+            signal.signal(number, old)

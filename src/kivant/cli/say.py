@@ -1,0 +1,33 @@
+"""What the command line tells people (on standard error) and programs (JSON on standard output)."""
+
+from __future__ import annotations
+
+import json
+import sys
+
+from kivant.app import summary
+from kivant.core.errors import KivantError
+from kivant.core.findings import Finding
+
+
+def say(text: str) -> None:
+    """Print a line for a person."""
+    print(text, file=sys.stderr)
+
+
+def show_findings(findings: tuple[Finding, ...]) -> None:
+    """Tell a person what was found."""
+    for finding in findings:
+        say(f"{finding.severity}: {finding.place}: {finding.message} {finding.remedy}")
+
+
+def fail(error: KivantError, *, as_json: bool) -> int:
+    """Tell what is wrong and return the exit status for it."""
+    for fault in error.faults:
+        say(f"error: {fault}")
+    if as_json:
+        found = {"errors": summary.faults(error.faults)}
+        if getattr(error, "findings", ()):
+            found["findings"] = summary.findings(error.findings)  # type: ignore[attr-defined]
+        print(json.dumps(found, indent=2, ensure_ascii=False))
+    return 1
