@@ -38,7 +38,8 @@ class AxisResult:
 class Status:
     """Where a run is: published whole, so that a reader never sees half of a change.
 
-    ``counts`` are the board's, ``elapsed_s`` is its time since the start of the motion.
+    ``counts`` are the board's, none before it has told any; ``elapsed_s`` is its time since the start of the
+    motion.
     """
 
     phase: Phase = "connecting"
@@ -100,7 +101,7 @@ class Run:
     ) -> None:
         self.plan, self.address = plan, address
         self.log = Log()
-        self.status = Status(counts=tuple(axis.start_steps for axis in plan.axes))
+        self.status = Status()
         self._watchdog_s, self._clock = watchdog_s, clock
         self._stops = 0
         self._stops_sent = 0

@@ -244,7 +244,7 @@ def _abort(board: StandIn, _session: Session, _unit: Unit) -> None:
         board.player.clear()
 
 
-_WRITTEN: dict[str, Callable[[StandIn, Session, Unit], str | None]] = {
+WRITTEN: dict[str, Callable[[StandIn, Session, Unit], str | None]] = {
     "*CLS": _clear,
     "*ESE": _event_enable,
     "*ESE?": _event_enable,
@@ -283,4 +283,4 @@ _WRITTEN: dict[str, Callable[[StandIn, Session, Unit], str | None]] = {
     "ABORt": _abort,
 }
 
-COMMANDS = {spelling: command for header, command in _WRITTEN.items() for spelling in spellings(header)}
+COMMANDS = {spelling: command for header, command in WRITTEN.items() for spelling in spellings(header)}

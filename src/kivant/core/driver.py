@@ -98,12 +98,18 @@ def levels_at_start(driver: Driver, first_sign: int) -> tuple[int, ...]:
     Row 0 is energised, pulse lines rest, the direction is set, the driver is enabled.
     """
     if isinstance(driver, CoilDriver):
-        return tuple(_coil_levels(driver, np.array([WORDS[driver.sequence][0]]))[:, 0].tolist())
+        return coil_levels(driver, 0)
     rest = 1 - _level(driver.pulse_active)
     positive = _level(driver.positive_level)
     direction = positive if first_sign >= 0 else 1 - positive
     second = direction if driver.kind == "step_direction" else rest
     return (rest, second, _level(driver.enable_active))[: len(line_keys(driver))]
+
+
+def coil_levels(driver: CoilDriver, taken: int) -> tuple[int, ...]:
+    """Return the levels of the four coil lines `taken` steps, with sign, from row 0."""
+    words = WORDS[driver.sequence]
+    return tuple(_coil_levels(driver, np.array([words[taken % len(words)]]))[:, 0].tolist())
 
 
 def levels_after(driver: Driver, levels: tuple[int, ...]) -> tuple[int, ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
@@ -267,7 +267,17 @@ def _find_routine(machine: Machine, routine: str | Routine | None) -> Routine:
         raise PlanError(fault) from None
 
 
-def plan(machine: Machine, routine: str | Routine | None = None, *, most_bytes: int | None = None) -> Plan:
+def _no_checkpoint() -> None:
+    pass
+
+
+def plan(
+    machine: Machine,
+    routine: str | Routine | None = None,
+    *,
+    most_bytes: int | None = None,
+    checkpoint: Callable[[], None] = _no_checkpoint,
+) -> Plan:
     """Return the plan of a routine: the fastest within every limit of the machine.
 
     Parameters
@@ -277,6 +287,8 @@ def plan(machine: Machine, routine: str | Routine | None = None, *, most_bytes: 
         A routine of the machine by name, any routine for this machine, or its first one.
     most_bytes : int, optional
         Refuse a plan whose steps take more memory; half of the machine's memory if not given.
+    checkpoint : callable, optional
+        Called before every block; what it raises ends the planning.
 
     Raises
     ------
@@ -288,6 +300,7 @@ def plan(machine: Machine, routine: str | Routine | None = None, *, most_bytes: 
     lead_in = max((enable_lead_s(axis) for axis in machine.axes), default=0.0)
     score = _Score(machine, start_positions(machine, chosen), lead_in)
     for commanded in walk(machine, chosen):
+        checkpoint()
         if isinstance(commanded.block, Pause):
             score.pause(commanded.index, commanded.block)
         else:

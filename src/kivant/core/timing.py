@@ -193,6 +193,10 @@ class Train:
         """Return when step number `step` happens, counted from 0, in s."""
         return _instant_on(self._table[bisect.bisect_right(self._firsts, step) - 1], step)
 
+    def sign_of(self, step: int) -> int:
+        """Return the direction of step number `step`, counted from 0: +1 or -1."""
+        return self._table[bisect.bisect_right(self._firsts, step) - 1].sign
+
     def ticks(self, tick_hz: int) -> Wholes:
         """Return the instants as whole ticks: each rounded for itself, so that no error grows."""
         instants = self.instants()

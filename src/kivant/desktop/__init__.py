@@ -1,0 +1,1 @@
+"""The window over the application layer: the only part of Kivant that imports Qt."""

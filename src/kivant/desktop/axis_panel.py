@@ -1,0 +1,183 @@
+"""One axis in the Run station: where it is commanded to be, what is counted, and where to send it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
+
+from kivant.desktop import figures
+from kivant.desktop.session import Session
+from kivant.desktop.theme import Role, font
+
+PANEL_HEIGHT = 92
+COMPACT_HEIGHT = 48
+FIELD_HEIGHT = 30
+
+
+class TargetField(QLineEdit):
+    """A target with or without a unit; Enter or leaving takes it, Esc gives the old one back."""
+
+    def __init__(self, session: Session, axis_name: str) -> None:
+        super().__init__()
+        self.session, self.axis_name = session, axis_name
+        unit = session.machine.axis(axis_name).unit
+        self.setPlaceholderText(f"to, e.g. {'90deg' if unit == 'deg' else '12.5mm'}")
+        self.setAccessibleName(f"Target of {axis_name}")
+        self.setMaxLength(400)
+        self.setFixedHeight(FIELD_HEIGHT)
+        self.editingFinished.connect(self.take)
+        self.textEdited.connect(lambda _text: self.show_error(""))
+
+    def take(self) -> None:
+        """Plan with what is typed now."""
+        session = self.session
+        known = session.target_texts.get(self.axis_name, "")
+        if self.text() != known or self.axis_name in session.target_errors:
+            session.set_target(self.axis_name, self.text())
+
+    def show_error(self, text: str) -> None:
+        """Mark the field as wrong, with the reason at hand."""
+        wrong = bool(text)
+        if self.property("wrong") != wrong:
+            self.setProperty("wrong", wrong)
+            self.style().unpolish(self)
+            self.style().polish(self)
+        unit = self.session.machine.axis(self.axis_name).unit
+        self.setToolTip(text or f"Where to send {self.axis_name}: a number in {unit}, or with another unit, or steps.")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        known = self.session.target_texts.get(self.axis_name, "")
+        typed = self.text() != known or self.axis_name in self.session.target_errors
+        if event.key() == Qt.Key.Key_Escape and typed and not self.session.running:
+            self.session.target_errors.pop(self.axis_name, None)
+            self.setText(known)
+            self.session.targets_changed.emit()
+            return
+        super().keyPressEvent(event)
+
+
+class AxisPanel(QWidget):
+    """Commanded and counted position of one axis at the playhead."""
+
+    def __init__(self, session: Session, index: int, *, compact: bool = False) -> None:
+        super().__init__()
+        self.session, self.index, self.compact = session, index, compact
+        self.axis = session.machine.axes[index]
+        self.field = TargetField(session, self.axis.name)
+        self.setMinimumWidth(120)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addStretch(1)
+        column.addWidget(self.field)
+        self.setAccessibleName(f"Position of {self.axis.name}")
+        for signal in (session.playhead_moved, session.selection_changed, session.theme_changed):
+            signal.connect(self.update)
+        for signal in (session.targets_changed, session.plan_changed, session.run_changed):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the target and whether it can be typed now."""
+        session = self.session
+        own = session.routine_name is None
+        self.field.setVisible(own)
+        height = COMPACT_HEIGHT if self.compact else PANEL_HEIGHT
+        self.setFixedHeight(height + (FIELD_HEIGHT + (0 if self.compact else 4) if own else 0))
+        self.field.setEnabled(not session.running)
+        error = session.target_errors.get(self.axis.name, "")
+        if not error and not self.field.hasFocus():
+            self.field.setText(session.target_texts.get(self.axis.name, ""))
+        self.field.show_error(error or self._plan_fault())
+        self.update()
+
+    def _plan_fault(self) -> str:
+        """Return what the plan has against this axis's target."""
+        error = self.session.plan_error
+        if error is None or self.session.routine_name is not None:
+            return ""
+        return next((f"{f.message} {f.remedy}" for f in error.faults if f.place.endswith(f".{self.axis.name}")), "")
+
+    def words(self) -> tuple[str, str, str]:
+        """Return the line below the position, its token, and the same in full for the tool tip."""
+        session, plan = self.session, self.session.plan
+        error = session.target_errors.get(self.axis.name) or self._plan_fault()
+        if error and session.routine_name is None:
+            return error, "bad", error
+        if plan is None or self.index >= len(plan.axes):
+            return "no plan", "muted", "There is no plan."
+        axis = plan.axes[self.index]
+        status = session.status
+        if status is not None and status.counts and session.run is not None and session.run.plan is plan:
+            counted = status.counts[self.index]
+            steps = figures.grouped(counted)
+            if not status.over:
+                return f"{steps} counted", "accent", f"The board has counted {steps} steps."
+            if counted == axis.final_steps:
+                return f"{steps} counted, as planned", "good", f"The board counted {steps} steps, as planned."
+            planned = figures.grouped(axis.final_steps)
+            return f"{steps} counted of {planned}", "warn", f"The board counted {steps} steps; planned were {planned}."
+        exact = float(axis.ideal(session.playhead_s))
+        nearest = axis.train.position_after(axis.train.taken(session.playhead_s))
+        text = f"{figures.grouped(nearest)} steps, exactly {figures.position(exact)}"
+        shown = f"{figures.grouped(nearest)} steps" if self.compact else text
+        return shown, "muted", f"{text}, at the playhead. The plan ends at step {figures.grouped(axis.final_steps)}."
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        session, theme = self.session, self.session.theme
+        hue = theme.axis(self.index)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        selected = self.index == session.selected
+        painter.setPen(theme.pen(hue, 3 if selected else 2, axis=self.index))
+        painter.drawLine(QPointF(0, 2), QPointF(self.width(), 2))
+        painter.setPen(hue)
+        painter.setFont(font("strong"))
+        line = 3 if self.compact else 9
+        painter.drawText(QRectF(0, line, 20, 22), Qt.AlignmentFlag.AlignVCenter, figures.letters(session.machine)[self.index])
+        painter.setPen(theme.color("ink"))
+        painter.setFont(font("heading"))
+        room = self.width() - 20 - (self._paint_position(painter) if self.compact else 0)
+        painter.setPen(theme.color("ink"))
+        painter.setFont(font("heading"))
+        name = painter.fontMetrics().elidedText(self.axis.name, Qt.TextElideMode.ElideRight, room)
+        painter.drawText(QRectF(20, line, room, 22), Qt.AlignmentFlag.AlignVCenter, name)
+        if not self.compact:
+            self._paint_position(painter)
+        text, token, full = self.words()
+        painter.setFont(font("small"))
+        painter.setPen(theme.color(token))  # type: ignore[arg-type]
+        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(QRectF(0, 25 if self.compact else 70, self.width(), 20), Qt.AlignmentFlag.AlignVCenter, shown)
+        self.setToolTip(full)
+
+    def _paint_position(self, painter: QPainter) -> int:
+        """Write the commanded position as large as there is room; return the width it took."""
+        plan, theme = self.session.plan, self.session.theme
+        value = 0.0
+        if plan is not None and self.index < len(plan.axes):
+            axis = plan.axes[self.index]
+            value = float(axis.ideal(self.session.playhead_s)) / float(axis.steps_per_unit)
+        room = self.width() // 2 if self.compact else self.width() - 34
+        role: Role = "figure" if self.compact else "large"
+        text = figures.position(value)
+        if QFontMetrics(font(role)).horizontalAdvance(text) > room:
+            role = "figure"
+        if QFontMetrics(font(role)).horizontalAdvance(text) > room:
+            text = figures.short(value)
+        width = QFontMetrics(font(role)).horizontalAdvance(text)
+        painter.setPen(theme.color("ink"))
+        painter.setFont(font(role))
+        if self.compact:
+            right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+            painter.drawText(QRectF(0, 3, self.width(), 22), right, text)
+            return width + 6
+        painter.drawText(QRectF(0, 32, self.width(), 36), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.setPen(theme.color("muted"))
+        painter.setFont(font("text"))
+        drop = 5 if role == "large" else 1
+        painter.drawText(QRectF(width + 8, 32 + drop, 40, 36), Qt.AlignmentFlag.AlignVCenter, self.axis.unit)
+        return width
+
+    def mousePressEvent(self, _event: QMouseEvent) -> None:
+        self.session.select(self.index)

@@ -1,0 +1,114 @@
+"""The board beside the run: its address, what is said, and planned against counted at the end."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from kivant.board.link import BoardError, parse_address
+from kivant.desktop import figures
+from kivant.desktop.session import Session
+from kivant.desktop.theme import font
+
+PANEL_WIDTH = 340
+
+
+class BoardPanel(QWidget):
+    """Where the plan goes, and what comes back."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setMinimumWidth(260)
+        self.setMaximumWidth(PANEL_WIDTH)
+        self.address = QLineEdit()
+        self.address.setPlaceholderText("stand-in, or host:port")
+        self.address.setAccessibleName("Board address")
+        self.address.setMaxLength(300)
+        self.address.editingFinished.connect(self.take_address)
+        label = QLabel("Board")
+        label.setFont(font("heading"))
+        label.setBuddy(self.address)
+        row = QHBoxLayout()
+        row.setSpacing(12)
+        row.addWidget(label)
+        row.addWidget(self.address, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(row)
+        column.addStretch(1)
+        session.run_changed.connect(self.refresh)
+        session.theme_changed.connect(self.update)
+        session.plan_changed.connect(self.update)
+        self.take_address()
+
+    def take_address(self) -> None:
+        """Use the typed address; a wrong one is explained and not taken."""
+        text, message = self.address.text().strip(), ""
+        if text:
+            try:
+                parse_address(text)
+            except BoardError as error:
+                message = f"{error.faults[0].message} {error.faults[0].remedy}"
+        self.address.setProperty("wrong", bool(message))
+        self.address.style().unpolish(self.address)
+        self.address.style().polish(self.address)
+        self.address.setToolTip(message or "Empty: the stand-in that Kivant brings along. Or host:port of a board.")
+        self.message = message
+        self.session.address_error = message
+        if not message:
+            self.session.address = text
+        self.session.run_changed.emit()
+
+    def refresh(self) -> None:
+        """Show what can be changed now."""
+        self.address.setEnabled(not self.session.running)
+        self.update()
+
+    def lines(self) -> list[tuple[str, str]]:
+        """Return what to show as tokens and texts: a fault, the results, or the latest messages."""
+        session, status = self.session, self.session.status
+        if self.message:
+            return [("bad", self.message)]
+        elsewhere = session.elsewhere()
+        if status is None:
+            return [("warn", elsewhere)] if elsewhere else [("muted", "Run sends the plan to the stand-in that comes with Kivant." if not session.address else "Run sends the plan to this board.")]
+        if status.phase == "failed":
+            return [("bad", status.message)]
+        if status.results:
+            found = []
+            for result in status.results:
+                counted, planned = figures.grouped(result.board_steps), figures.grouped(result.planned_steps)
+                same = result.board_steps == result.planned_steps
+                found.append(
+                    ("good", f"{result.name}: {counted} counted, as planned")
+                    if same
+                    else ("warn", f"{result.name}: {counted} counted, {planned} planned")
+                )
+            return found + ([("warn", elsewhere)] if elsewhere else [])
+        log = session.run.log.lines[-5:] if session.run else []
+        return [("muted" if way == ">" else "ink", ("said " if way == ">" else "heard ") + text) for way, text in log]
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(font("small"))
+        theme, y = self.session.theme, 40.0
+        lines = self.lines()
+        for index, (token, text) in enumerate(lines):
+            painter.setPen(theme.color(token))  # type: ignore[arg-type]
+            left = self.height() - y
+            if left < 18:
+                break
+            if left < 36 and index < len(lines) - 1:
+                text = f"and {len(lines) - index} more"
+            wrap = len(lines) <= 2
+            if wrap:
+                box = painter.boundingRect(QRectF(0, y, self.width(), left), Qt.TextFlag.TextWordWrap, text)
+                painter.drawText(QRectF(0, y, self.width(), left), Qt.TextFlag.TextWordWrap, text)
+                y += box.height() + 4
+                continue
+            shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width())
+            painter.drawText(QRectF(0, y, self.width(), 18), 0, shown)
+            y += 19
+        self.setToolTip("\n".join(text for _token, text in lines)[:2000])

@@ -1,0 +1,62 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import argparse
+import signal
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QApplication
+
+from kivant import __version__
+from kivant.app.document import Document
+from kivant.app.examples import load_example
+from kivant.core.errors import KivantError
+from kivant.core.machine import Machine
+from kivant.desktop import theme
+from kivant.desktop.window import Window
+
+
+def make_app() -> QApplication:
+    """Return the application, with its letters and theme."""
+    app = QApplication.instance() or QApplication(["kivant"])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("kivant")
+    app.setApplicationDisplayName("Kivant")
+    app.setApplicationVersion(__version__)
+    app.setDesktopFileName("kivant")
+    app.setWindowIcon(QIcon.fromTheme("kivant"))
+    theme.apply(app, theme.Theme())
+    return app
+
+
+def main(arguments: Sequence[str]) -> int:
+    """Open the window; return the exit status."""
+    parser = argparse.ArgumentParser(prog="kivant")
+    parser.add_argument("file", nargs="?", type=Path, help="a Kivant project file")
+    parser.add_argument("--demo", action="store_true", help="open the Banding rig")
+    options = parser.parse_args(arguments)
+    if options.demo and options.file:
+        parser.error("either a file or --demo")
+    try:
+        if options.file:
+            document = Document.open(options.file)
+        else:
+            document = Document(load_example() if options.demo else Machine(name="New machine"))
+    except KivantError as error:
+        for fault in error.faults:
+            print(f"error: {fault}", file=sys.stderr)
+        return 1
+    app = make_app()
+    window = Window(document)
+    window.show()
+    # Python hears Ctrl+C in the terminal only when it runs: wake it now and then.
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+    beat = QTimer(interval=200)
+    beat.timeout.connect(lambda: None)
+    beat.start()
+    return app.exec()

@@ -1,0 +1,265 @@
+"""The playhead bar: play, steps, slow motion, the scrub track, time, the board's state, and stop."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPainterPath, QPixmap, QPolygonF, QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+
+from kivant.desktop import figures
+from kivant.desktop.curves import path_of, speed_curve
+from kivant.desktop.lanes import Lanes
+from kivant.desktop.session import RATES, Session
+from kivant.desktop.theme import font
+
+BAR_HEIGHT = 66
+
+
+class GlyphButton(QPushButton):
+    """A button with a drawn sign: play, pause, or a step on or back."""
+
+    def __init__(self, session: Session, glyph: str, name: str) -> None:
+        super().__init__()
+        self.session, self.glyph = session, glyph
+        self.setProperty("kind", "plain")
+        self.setFixedSize(38, 38)
+        self.setAccessibleName(name)
+        self.setToolTip(name)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        color = self.session.theme.color("ink" if self.isEnabled() else "muted")
+        painter.setBrush(color)
+        painter.setPen(self.session.theme.pen(color, 2))
+        middle = QPointF(self.rect().center()) + QPointF(0.5, 0.5)
+        if self.glyph == "play":
+            painter.drawPolygon(QPolygonF([middle + QPointF(x, y) for x, y in ((-5, -8), (9, 0), (-5, 8))]))
+        elif self.glyph == "pause":
+            painter.fillRect(QRectF(middle.x() - 7, middle.y() - 8, 5, 16), color)
+            painter.fillRect(QRectF(middle.x() + 2, middle.y() - 8, 5, 16), color)
+        else:
+            way = 1 if self.glyph == "on" else -1
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            points = [middle + QPointF(way * x, y) for x, y in ((-4, -7), (4, 0), (-4, 7))]
+            painter.drawPolyline(QPolygonF(points))
+
+
+class ScrubTrack(QWidget):
+    """All axes' speeds over the whole plan, small; a drag scrubs."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self._picture: QPixmap | None = None
+        self.setMinimumSize(120, 44)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.setAccessibleName("Scrub track")
+        self.setToolTip("Drag to look at another instant of the plan.")
+        for signal in (session.plan_changed, session.theme_changed):
+            signal.connect(self.redraw)
+        session.playhead_moved.connect(self.update)
+
+    def redraw(self) -> None:
+        """Draw the curves anew."""
+        self._picture = None
+        self.update()
+
+    def resizeEvent(self, _event: QResizeEvent) -> None:
+        self._picture = None
+
+    def _per_second(self) -> float:
+        return (self.width() - 12) / self.session.duration_s if self.session.duration_s > 0 else 0.0
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._picture is None:
+            ratio = self.devicePixelRatioF()
+            self._picture = QPixmap(self.size() * ratio)
+            self._picture.setDevicePixelRatio(ratio)
+            self._picture.fill(Qt.GlobalColor.transparent)
+            ground = QPainter(self._picture)
+            ground.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_ground(ground)
+            ground.end()
+        painter.drawPixmap(0, 0, self._picture)
+        x = 6 + self.session.playhead_s * self._per_second()
+        accent = self.session.theme.color("accent")
+        painter.setPen(self.session.theme.pen(accent, 2))
+        painter.drawLine(QPointF(x, 2), QPointF(x, self.height() - 2))
+        painter.setBrush(accent)
+        painter.drawEllipse(QPointF(x, self.height() - 5), 3, 3)
+
+    def _paint_ground(self, painter: QPainter) -> None:
+        theme, plan = self.session.theme, self.session.plan
+        base = self.height() - 8.0
+        painter.setPen(theme.pen(theme.color("edge"), 1))
+        painter.drawLine(QPointF(6, base), QPointF(self.width() - 6, base))
+        for index, axis in enumerate(plan.axes if plan else ()):
+            hue = theme.axis(index)
+            curve = speed_curve(axis, self.width(), plan.duration if plan else 0.0)
+            path: QPainterPath = path_of(curve, 6, base, self._per_second(), base - 8)
+            painter.fillPath(path, theme.tint(hue, 0.08))
+            painter.setPen(theme.pen(hue, 1.2, axis=index))
+            painter.drawPath(path)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.mouseMoveEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        per_second = self._per_second()
+        if event.buttons() & Qt.MouseButton.LeftButton and per_second and not self.session.running:
+            self.session.set_playhead((event.position().x() - 6) / per_second)
+
+
+class TimeFigure(QWidget):
+    """The time at the playhead and the block in force there."""
+
+    def __init__(self, session: Session, lanes: Lanes) -> None:
+        super().__init__()
+        self.session, self.lanes = session, lanes
+        self.setFixedWidth(190)
+        self.setAccessibleName("Time at the playhead")
+        for signal in (session.playhead_moved, session.plan_changed, session.theme_changed):
+            signal.connect(self.update)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        session = self.session
+        painter.setPen(session.theme.color("ink"))
+        painter.setFont(font("figure"))
+        painter.drawText(QRectF(0, 10, self.width(), 24), Qt.AlignmentFlag.AlignLeft, figures.seconds(session.playhead_s))
+        width = painter.fontMetrics().horizontalAdvance(figures.seconds(session.playhead_s)) + 8
+        whole = f"of {figures.brief_seconds(session.duration_s)}" if session.plan else ""
+        painter.setPen(session.theme.color("muted"))
+        painter.setFont(font("small"))
+        painter.drawText(QRectF(width, 14, self.width() - width, 20), Qt.AlignmentFlag.AlignLeft, whole)
+        block = self.lanes.block_at(session.playhead_s)
+        text = self.lanes.block_text(block) if block else ("nothing to play" if not session.plan or not session.plan.blocks else "before the first block")
+        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(QRectF(0, 36, self.width(), 20), Qt.AlignmentFlag.AlignLeft, shown)
+        self.setToolTip(text)
+
+
+class BoardState(QWidget):
+    """Where the motion is played, and what the board is doing."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedWidth(126)
+        self.setAccessibleName("Board")
+        for signal in (session.run_changed, session.plan_changed, session.theme_changed):
+            signal.connect(self.update)
+
+    def words(self) -> tuple[str, str]:
+        """Return the sign's token and the word for the board's state."""
+        status = self.session.status
+        if status is None:
+            return "muted", "idle"
+        words = {
+            "connecting": ("warn", "connecting"),
+            "moving": ("accent", "moving"),
+            "braking": ("warn", "braking"),
+            "failed": ("bad", "failed"),
+            "stopped": ("warn", "stopped, power kept" if status.power else "stopped, no power"),
+        }
+        if status.phase == "done":
+            return ("good", "done, as planned") if status.agrees else ("bad", "done, counts differ")
+        return words[status.phase]
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme = self.session.theme
+        token, word = self.words()
+        name = self.session.address.strip() or "stand-in"
+        painter.setBrush(theme.color(token))  # type: ignore[arg-type]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.drawEllipse(QPointF(6, 22), 5, 5)
+        painter.setPen(theme.color("ink"))
+        painter.setFont(font("strong"))
+        metrics = painter.fontMetrics()
+        painter.drawText(QRectF(18, 12, self.width() - 18, 20), 0, metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, self.width() - 18))
+        painter.setPen(theme.color("muted"))
+        painter.setFont(font("small"))
+        painter.drawText(QRectF(18, 34, self.width() - 18, 20), 0, word)
+        self.setToolTip(f"Board: {name}, {word}")
+
+
+class PlayheadBar(QWidget):
+    """The bar at the bottom of the window."""
+
+    def __init__(self, session: Session, lanes: Lanes) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedHeight(BAR_HEIGHT)
+        self.play = GlyphButton(session, "play", "Play (Space)")
+        self.back = GlyphButton(session, "back", "One step of the selected axis back (Left)")
+        self.on = GlyphButton(session, "on", "One step of the selected axis on (Right)")
+        self.rate = QPushButton("1")
+        self.rate.setProperty("kind", "plain")
+        self.rate.setFixedSize(QSize(74, 34))
+        self.stop = QPushButton("Stop")
+        self.stop.setProperty("kind", "stop")
+        self.stop.setFont(font("heading"))
+        self.stop.setFixedSize(QSize(92, 42))
+        self.stop.setAccessibleName("Stop")
+        self.stop.setToolTip(
+            "Stop (Esc). First press: stop category 2, brakes on the ramp and keeps the power.\n"
+            "Second press: stop category 0, takes the power away at once."
+        )
+        for button in (self.play, self.back, self.on, self.rate):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.track = ScrubTrack(session)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 0, 18, 0)
+        row.setSpacing(6)
+        for widget in (self.play, self.back, self.on, self.rate):
+            row.addWidget(widget)
+        row.addWidget(self.track, 1)
+        row.addSpacing(8)
+        row.addWidget(TimeFigure(session, lanes))
+        row.addWidget(BoardState(session))
+        row.addWidget(self.stop)
+        self.play.clicked.connect(session.toggle_play)
+        self.back.clicked.connect(lambda: session.step(-1))
+        self.on.clicked.connect(lambda: session.step(1))
+        self.rate.clicked.connect(self.next_rate)
+        self.stop.clicked.connect(session.stop)
+        for signal in (session.playing_changed, session.plan_changed, session.run_changed, session.theme_changed):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def next_rate(self) -> None:
+        """Go on to the next slower motion, after the slowest back to real time."""
+        self.session.set_rate(RATES[(RATES.index(self.session.rate) + 1) % len(RATES)])
+
+    def refresh(self) -> None:
+        """Show what can be done now."""
+        session = self.session
+        playing = session.playing
+        self.play.glyph = "pause" if playing else "play"
+        words = "Pause (Space)" if playing else "Play (Space)"
+        self.play.setToolTip(words)
+        self.play.setAccessibleName(words)
+        free = session.plan is not None and not session.running
+        for button in (self.play, self.back, self.on):
+            button.setEnabled(free)
+        share = "real time" if session.rate == 1.0 else f"1/{round(1 / session.rate)}"
+        self.rate.setText(share)
+        self.rate.setAccessibleName(f"Speed of playing: {share}")
+        self.rate.setToolTip(f"Plays at {share}; click for slower motion.")
+        braking = session.running and session.status is not None and session.status.phase == "braking"
+        self.stop.setText("Cut power" if braking else "Stop")
+        self.update()
+        self.play.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        theme = self.session.theme
+        painter.fillRect(self.rect(), theme.color("sheet"))
+        painter.setPen(theme.pen(theme.color("edge"), 1))
+        painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))

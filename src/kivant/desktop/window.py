@@ -1,0 +1,200 @@
+"""The window: head, rail, stage and playhead bar, and what menus would do: files, keys, closing."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kivant.app.document import Document
+from kivant.core.errors import KivantError
+from kivant.desktop import theme as themes
+from kivant.desktop.head import Head
+from kivant.desktop.notice import Notice
+from kivant.desktop.playhead_bar import PlayheadBar
+from kivant.desktop.rail import Rail
+from kivant.desktop.run_station import RunStation
+from kivant.desktop.session import Session
+from kivant.files.project import SUFFIX
+
+FILTER = f"Kivant machines (*{SUFFIX})"
+
+
+class Window(QMainWindow):
+    """One open machine."""
+
+    def __init__(self, document: Document, *, night: bool = False) -> None:
+        super().__init__()
+        self.session = Session(document, themes.Theme(night))
+        self.head = Head(self.session)
+        self.rail = Rail(self.session)
+        self.station = RunStation(self.session)
+        self.bar = PlayheadBar(self.session, self.station.lanes)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.rail)
+        middle.addWidget(self.station, 1)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.head)
+        column.addLayout(middle, 1)
+        column.addWidget(self.bar)
+        self.setCentralWidget(whole)
+        self.notice = Notice(whole, self.session)
+        self.setMinimumSize(1000, 660)
+        self.resize(1280, 800)
+        self._add_keys()
+        self.head.open.clicked.connect(self.ask_open)
+        self.station.empty.open.clicked.connect(self.ask_open)
+        self.head.save.clicked.connect(self.save)
+        self.head.findings.clicked.connect(self.show_findings)
+        self.session.machine_changed.connect(self._retitle)
+        self.session.theme_changed.connect(self._light)
+        self.session.noticed.connect(self.notice.tell)
+        self._retitle()
+        self.station.lanes.setFocus()
+
+    def _add_keys(self) -> None:
+        session = self.session
+        keys = {
+            "Ctrl+O": self.ask_open,
+            "Ctrl+S": self.save,
+            "Ctrl+Shift+S": self.save_as,
+            "Ctrl+Z": session.undo,
+            "Ctrl+Shift+Z": session.redo,
+            "Ctrl+R": lambda: self.station.go.click(),
+            "Ctrl+K": session.keep_move,
+            "Ctrl+M": self.station.focus_first_target,
+            "Ctrl+L": lambda: session.set_night(not session.theme.night),
+            "F8": self.show_findings,
+            "Space": session.toggle_play,
+            "Left": lambda: session.step(-1),
+            "Right": lambda: session.step(1),
+            "Home": lambda: session.set_playhead(0.0),
+            "End": lambda: session.set_playhead(session.duration_s),
+            "Escape": self.escape,
+        }
+        for key, action in keys.items():
+            QShortcut(QKeySequence(key), self, activated=action)
+
+    def escape(self) -> None:
+        """Stop whatever moves; with nothing moving, close the notice and leave a field."""
+        if self.session.running or self.session.playing:
+            self.session.stop()
+            return
+        self.notice.hide()
+        field = QApplication.focusWidget()
+        if isinstance(field, QLineEdit):
+            field.clearFocus()
+
+    def _retitle(self) -> None:
+        document = self.session.document
+        name = self.session.machine.name or (document.path.stem if document.path else "Machine")
+        self.setWindowTitle(f"{name}[*] – Kivant")
+        self.setWindowModified(document.modified)
+
+    def _light(self) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            themes.apply(app, self.session.theme)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.notice.place()
+
+    # Files
+
+    def open_path(self, path: Path) -> bool:
+        """Open a machine; return whether it could be. The machine that is open stays if not."""
+        try:
+            document = Document.open(path)
+        except KivantError as error:
+            self.notice.tell(f"{path.name} cannot be opened.\n{error}")
+            return False
+        self.notice.hide()
+        self.session.open(document)
+        return True
+
+    def ask_open(self) -> None:
+        """Let the user choose a machine to open."""
+        if self.session.running or not self.may_leave():
+            return
+        folder = str(self.session.document.path.parent) if self.session.document.path else ""
+        name, _filter = QFileDialog.getOpenFileName(self, "Open a machine", folder, FILTER)
+        if name:
+            self.open_path(Path(name))
+
+    def save(self) -> bool:
+        """Save; ask for a place where there is none yet. Return whether it is saved."""
+        return self.save_to(self.session.document.path) if self.session.document.path else self.save_as()
+
+    def save_as(self) -> bool:
+        """Save under another name. Return whether it is saved."""
+        suggestion = str(self.session.document.path or f"{self.session.machine.name or 'machine'}{SUFFIX}")
+        name, _filter = QFileDialog.getSaveFileName(self, "Save the machine", suggestion, FILTER)
+        if not name:
+            return False
+        path = Path(name)
+        return self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
+
+    def save_to(self, path: Path) -> bool:
+        """Save to a file. Return whether it is saved."""
+        try:
+            self.session.save(path)
+        except KivantError as error:
+            self.notice.tell(str(error))
+            return False
+        return True
+
+    def may_leave(self) -> bool:
+        """Ask about unsaved changes; return whether the machine may be left."""
+        if not self.session.document.modified:
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self,
+            "Unsaved changes",
+            f"{self.session.machine.name or 'The machine'} has changes that are not saved.",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+        )
+        return self.save() if answer == buttons.Save else answer == buttons.Discard
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.may_leave():
+            event.ignore()
+            return
+        self.session.close()
+        event.accept()
+
+    # Findings
+
+    def show_findings(self) -> None:
+        """List what needs attention, with its remedy."""
+        findings = self.session.findings
+        if not findings:
+            self.notice.tell("Nothing needs attention.")
+            return
+        menu = QMenu(self)
+        menu.setAccessibleName("Findings")
+        menu.setToolTipsVisible(True)
+        for finding in findings[:20]:
+            action = menu.addAction(f"{finding.severity}: {finding.message}")
+            action.setToolTip(f"{finding.place}\n{finding.remedy}")
+            action.triggered.connect(
+                lambda _checked=False, f=finding: self.notice.tell(f"{f.message}\n{f.remedy} ({f.place})")
+            )
+        menu.popup(self.head.findings.mapToGlobal(QPoint(0, self.head.findings.height())))

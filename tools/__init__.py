@@ -1,0 +1,1 @@
+"""Scripts for developers; not part of the package."""
