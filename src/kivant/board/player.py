@@ -63,7 +63,7 @@ class Player:
         """Forget the buffer: nothing is left to play."""
         self._buffer.clear()
         self._buffered_s = self._within_s = 0.0
-        self.complete = self.starved = False
+        self.complete = False
         self.accepted = 0
         self._rate = 1.0
 
@@ -75,7 +75,7 @@ class Player:
 
     def start(self) -> None:
         """Begin to play what is in the buffer."""
-        self.state, self._rate, self.elapsed_s = "MOVE", 1.0, 0.0
+        self.state, self._rate, self.elapsed_s, self.starved = "MOVE", 1.0, 0.0, False
 
     def brake(self) -> None:
         """Begin to brake."""
@@ -144,11 +144,9 @@ class Player:
             self.brake()
 
     def _run_out(self) -> None:
-        starved = self.starved or not self.complete
-        whole = self.complete
+        self.starved = self.starved or not self.complete
+        self.state = "IDLE" if self.complete else "STOP"
         self.clear()
-        self.starved = starved
-        self.state = "IDLE" if whole else "STOP"
 
     def _settle(self) -> None:
         """Make the steps taken within the first span final."""

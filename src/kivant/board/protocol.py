@@ -71,7 +71,7 @@ class Receiver:
         self._held = bytearray()
 
     def receive(self, data: bytes) -> list[bytes]:
-        """Take what has arrived and return the messages that are now complete, without their ends.
+        """Take what has arrived and return the messages that are now complete, without their line feeds.
 
         Raises
         ------
@@ -81,7 +81,7 @@ class Receiver:
         self._held += data
         found = []
         while (end := _message_end(self._held)) is not None:
-            found.append(bytes(self._held[:end]).rstrip(b"\r"))
+            found.append(bytes(self._held[:end]))
             del self._held[: end + 1]
         if len(self._held) > MOST_MESSAGE_BYTES:
             self._held.clear()
@@ -136,7 +136,7 @@ def parse(message: bytes) -> list[Unit]:
     """
     units, path = [], ""
     for part in _split(message, b";"):
-        text = part.strip()
+        text = part.lstrip()  # what ends a part may be the last byte of a block, and is no space then
         if not text:
             continue
         match = re.match(rb"(\*[A-Za-z]+\??|:?[A-Za-z][A-Za-z0-9_]*(?::[A-Za-z][A-Za-z0-9_]*)*\??)(?=\s|$)", text)
@@ -149,7 +149,7 @@ def parse(message: bytes) -> list[Unit]:
             path = f"{path}:" if path else ""
         first, colon, rest = header.partition(":")
         name, number, query = re.fullmatch(r"(\*?[A-Z_]+(?:[0-9]+[A-Z_]+)*)([0-9]*)(\??)", first).groups()  # type: ignore[union-attr]
-        values = tuple(_parameter(value.strip()) for value in _split(text[match.end() :].strip(), b","))
+        values = tuple(_parameter(value.lstrip()) for value in _split(text[match.end() :].lstrip(), b","))
         units.append(Unit(f"{name}{query}{colon}{rest}", int(number[:9] or 1), values))
     return units
 
@@ -176,15 +176,16 @@ def _split(data: bytes, separator: bytes) -> list[bytes]:
 
 
 def _parameter(text: bytes) -> Parameter:
+    if text[:1] == b"#" and (body := _block_span(text, 0)) is not None:
+        if text[body[1] :].strip():
+            raise DeviceError(-161, "Invalid block data", "another length than it says")
+        return text[body[0] : body[1]]
+    text = text.rstrip()
     if text[:1] in (b'"', b"'"):
         if len(text) < 2 or text[-1:] != text[:1]:
             raise DeviceError(-151, "Invalid string data", _readable(text))
         quote = text[:1].decode()
         return Quoted(text[1:-1].decode("utf-8", "replace").replace(quote * 2, quote))
-    if text[:1] == b"#" and (body := _block_span(text, 0)) is not None:
-        if body[1] != len(text):
-            raise DeviceError(-161, "Invalid block data", "another length than it says")
-        return text[body[0] :]
     if re.fullmatch(rb"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?", text):
         return float(text)
     if re.fullmatch(rb"[A-Za-z][A-Za-z0-9_]*", text):

@@ -64,15 +64,26 @@ def _ratio_text(value: Any) -> Any:
     return text
 
 
+def _whole(value: Any) -> Any:
+    if type(value) is not int:
+        raise ValueError("expected the whole number 1")
+    return value
+
+
 def _plain_text(value: str) -> str:
     if not value.isprintable() or value != value.strip():
         raise ValueError("expected text without line breaks, and no space at its ends")
     return value
 
 
-Real = Annotated[float, BeforeValidator(_real), Field(allow_inf_nan=False)]
-Positive = Annotated[Real, Field(gt=0, le=1e12)]
-NotNegative = Annotated[Real, Field(ge=0, le=1e12)]
+# The bounds stand before the validator, so that they apply to the number it makes and reach the schema.
+Positive = Annotated[float, Field(gt=0, le=1e12, allow_inf_nan=False), BeforeValidator(_real)]
+NotNegative = Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False), BeforeValidator(_real)]
+Microseconds = Annotated[float, Field(ge=0, le=1e7, allow_inf_nan=False), BeforeValidator(_real)]
+PulseTime = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False), BeforeValidator(_real)]
+Percent = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False), BeforeValidator(_real)]
+Factor = Annotated[float, Field(gt=0, le=1, allow_inf_nan=False), BeforeValidator(_real)]
+Seconds = Annotated[float, Field(ge=0, le=1e7, allow_inf_nan=False), BeforeValidator(_real)]
 Count = Annotated[int, Field(ge=1, le=1_000_000)]
 Exact = Annotated[
     Decimal,
@@ -188,11 +199,6 @@ class PulsePairLines(Model):
     CCW: Name
     EN: Name | None = Field(None, description="Left out or null: no enable line.")
     x: Extra = _extra()
-
-
-Microseconds = Annotated[Real, Field(ge=0, le=1e7)]
-PulseTime = Annotated[Real, Field(gt=0, le=1e6)]
-Percent = Annotated[Real, Field(gt=0, le=100)]
 
 
 class CoilDriver(Model):
@@ -337,7 +343,7 @@ class Move(Model):
     do: Literal["move"]
     to: Positions | None = Field(None, description="Absolute targets.")
     by: Positions | None = Field(None, description="Relative to the last commanded position.")
-    speed_factor: Annotated[Real, Field(gt=0, le=1)] | None = Field(None, description="Scales the speed.")
+    speed_factor: Factor | None = Field(None, description="Scales the speed.")
     x: Extra = _extra()
 
 
@@ -346,7 +352,7 @@ class Pause(Model):
 
     becomes = core.Pause
     do: Literal["pause"]
-    seconds: Annotated[Real, Field(ge=0, le=1e7)]
+    seconds: Seconds
     x: Extra = _extra()
 
 
@@ -369,7 +375,7 @@ class Project(Model):
 
     becomes = core.Machine
     format: Literal["kivant-project"] = "kivant-project"
-    version: Literal[1] = 1
+    version: Annotated[Literal[1], BeforeValidator(_whole)] = 1
     name: Title = ""
     notes: Annotated[str, Field(max_length=1_000_000)] = ""
     board: Board = Field(default_factory=Board)

@@ -1,0 +1,40 @@
+"""Findings: each mistake is found at its place, and a sound machine has none."""
+
+import unittest
+from dataclasses import replace
+from decimal import Decimal
+
+from kivant.core.findings import all_findings
+from tests.machines import MOTOR, coil_axis, limits, machine, move, screw_axis
+
+
+class Findings(unittest.TestCase):
+    def test_each_mistake_is_found_with_place_and_remedy(self):
+        sound = screw_axis(enable="P2")
+        hot = replace(coil_axis(first_line=8), motor=replace(MOTOR, current_a=0.6, resistance_ohm=8.0))
+        table = [
+            ((sound, screw_axis("Reach", 2, enable="P4")), "line-shared", "error", "axes[1].driver.lines.STEP", "such as P5"),
+            ((screw_axis(enable="P2", limits=limits(600.0)),), "pulse-rate-capped", "warning", "axes[0].limits.speed", "500 mm/s"),
+            ((screw_axis(enable="P2", limits=limits(40.0, start=40.0)),), "no-ramp", "warning", "axes[0].limits.start_speed", "start speed"),
+            ((replace(hot, driver=replace(hot.driver, supply_v=12.0)),), "coil-current", "warning", "axes[0].driver.supply_v", "4.8 V"),
+            ((screw_axis(),), "enable-missing", "note", "axes[0].driver.lines.EN", "Wire"),
+            ((screw_axis(enable="P2", limits=limits(max=Decimal(5))),), "outside-limits", "error", "routines[0].blocks[0].to.Lift", "max 5"),
+        ]  # fmt: skip
+        for axes, code, severity, place, remedy in table:
+            with self.subTest(code=code):
+                blocks = (move(to={"Lift": "9"}),) if any(a.name == "Lift" for a in axes) else ()
+                found = all_findings(machine(*axes, blocks=blocks))
+                self.assertEqual([(f.code, f.severity, f.place) for f in found], [(code, severity, place)])
+                self.assertRegex(found[0].remedy, remedy)
+
+    def test_thresholds_are_where_they_are_said_to_be(self):
+        """Ten per cent above the rated current is the tolerance of a winding; at the pulse limit is not above it."""
+        motor = replace(MOTOR, current_a=1.0, resistance_ohm=10.0)
+        for supply, count in ((11.0, 0), (11.01, 1)):
+            axis = replace(coil_axis(driver={"supply_v": supply}), motor=motor)
+            self.assertEqual(len(all_findings(machine(axis))), count, supply)
+        self.assertEqual(all_findings(machine(screw_axis(enable="P2", limits=limits(500.0)))), ())
+
+    def test_errors_come_first(self):
+        axes = (screw_axis(limits=limits(40.0, start=50.0)), screw_axis("Reach", 0))
+        self.assertEqual([f.severity for f in all_findings(machine(*axes))], ["error", "error", "warning", "note", "note"])

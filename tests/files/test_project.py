@@ -1,0 +1,199 @@
+"""Project files: what is refused and how it is said, and that nothing is lost on the way round."""
+
+import copy
+import json
+import tempfile
+import unittest
+from decimal import Decimal
+from importlib import resources
+from pathlib import Path
+from unittest import mock
+
+import jsonschema
+
+from kivant.core.machine import Screw
+from kivant.files import project
+
+EXAMPLES = resources.files("kivant").joinpath("examples")
+RIG = EXAMPLES.joinpath("banding-rig.kivant").read_bytes()
+
+
+def changed(path: str, value: object) -> dict:
+    """Return the Banding rig with one key set (or, for `...`, taken out)."""
+    document = json.loads(RIG)
+    target, keys = document, [int(k) if k.isdigit() else k for k in path.split("/")]
+    for key in keys[:-1]:
+        target = target[key]
+    if value is ...:
+        del target[keys[-1]]
+    else:
+        target[keys[-1]] = value
+    return document
+
+
+class RoundTrip(unittest.TestCase):
+    def test_what_was_saved_comes_back_byte_for_byte(self):
+        """Loaded and saved unchanged, the demo machines stay what they are."""
+        for file in EXAMPLES.iterdir():
+            if file.name.endswith(".kivant"):
+                self.assertEqual(project.dumps(project.loads(file.read_bytes())), file.read_bytes(), file.name)
+
+    def test_decimals_mean_their_text_and_keep_it(self):
+        """0.1 is one tenth; trailing zeros, integers, ratios and foreign data stay as they were written."""
+        document = changed("axes/1/travel", [{"stage": "ratio", "ratio": "1024/75"}, {"stage": "screw", "lead": "2.50"}])
+        document["x"] = {"shop": {"shelf": 3, "none": None, "deep": [1.25, "é"], "EN": None}}
+        document["axes"][1]["x"] = {"bought": "second hand"}
+        text = json.dumps(document, ensure_ascii=False).replace('"Lift": 60,', '"Lift": 0.10,')
+        machine = project.loads(text.encode())
+        self.assertEqual(machine.routines[0].blocks[0].to["Lift"], Decimal("0.1"))
+        self.assertEqual(machine.axes[1].travel[1], Screw(lead=Decimal("2.50")))
+        again = project.dumps(machine)
+        self.assertIn(b'"Lift": 0.10,', again)
+        self.assertIn(b'"lead": "2.50"', again)
+        self.assertEqual(json.loads(again), json.loads(text))
+        self.assertEqual(project.dumps(project.loads(again)), again)
+
+    def test_keys_may_stand_in_any_order_and_are_saved_in_that_of_the_schema(self):
+        def turned(value):
+            if isinstance(value, dict) and not value.keys() <= {"Wheel", "Lift", "Reach", "Tilt"}:
+                return {k: turned(v) for k, v in reversed(value.items())}
+            return [turned(v) for v in value] if isinstance(value, list) else value
+
+        self.assertEqual(project.dumps(project.loads(json.dumps(turned(json.loads(RIG))).encode())), RIG)
+
+    def test_the_schema_and_the_reader_agree(self):
+        """What the schema refuses the reader refuses, and the demo machines please both."""
+        validator = jsonschema.Draft202012Validator(project.schema())
+        validator.check_schema(project.schema())
+        validator.validate(json.loads(RIG))
+        for path, value, _place, _words in BAD_VALUES:
+            document = changed(path, value)
+            if path.rpartition("/")[2] in ("name", "min", "jerk") or "travel" in path:
+                continue  # these break rules that a schema cannot tell
+            self.assertFalse(validator.is_valid(document), path)
+
+
+BAD_VALUES = [  # key, wrong value, place in the message, what the message says
+    ("axes/1/limits/speed", -3, "axes[1].limits.speed", "Expected a number above 0.*found -3"),
+    ("axes/1/limits/speed", "fast", "axes[1].limits.speed", 'Expected a number; found "fast"'),
+    ("axes/1/limits/speed", True, "axes[1].limits.speed", "Expected a number; found true"),
+    ("axes/1/limits/speed", ..., "axes[1].limits.speed", "The key “speed” is missing"),
+    ("axes/1/limits/start_speed", -1, "axes[1].limits.start_speed", "at least 0"),
+    ("axes/1/limits/jerk", 500, "axes[1].limits.jerk", "Expected null: jerk-limited ramps are not available yet"),
+    ("axes/1/motor/full_steps_per_rev", 0, "axes[1].motor.full_steps_per_rev", "at least 1"),
+    ("axes/1/motor/full_steps_per_rev", 1.5, "axes[1].motor.full_steps_per_rev", "whole number"),
+    ("axes/1/motor/winding", "delta", "axes[1].motor.winding", "'unipolar' or 'bipolar'"),
+    ("axes/1/driver/kind", "laser", "axes[1].driver", "'coils', 'step_direction', 'pulse_pair'"),
+    ("axes/1/driver/microsteps", ..., "axes[1].driver.microsteps", "missing"),
+    ("axes/1/driver/lines/STEP", 4, "axes[1].driver.lines.STEP", "text in quotes"),
+    ("axes/1/driver/colour", "red", "axes[1].driver.colour", "not known here.*“x”"),
+    ("axes/1/travel/0/lead", "-8", "axes[1].travel[0].lead", "positive decimal number"),
+    ("axes/1/travel/0/stage", "chain", "axes[1].travel[0]", "'gear', 'ratio', 'belt', 'screw'"),
+    ("axes/1", [], "axes[1]", "an object in braces"),
+    ("axes", {}, "axes", "a list in brackets"),
+    ("board/tick_hz", 0, "board.tick_hz", "at least 1000"),
+    ("routines/0/blocks/0/do", "dance", "routines[0].blocks[0]", "'move', 'pause'"),
+    ("routines/0/blocks/0/to/Lift", "sixty", "routines[0].blocks[0].to.Lift", "a number"),
+    ("routines/0/blocks/0/to/Lift", 1e300, "routines[0].blocks[0].to.Lift", "between -1e15 and 1e15"),
+    ("routines/0/blocks/1/seconds", -1, "routines[0].blocks[1].seconds", "at least 0"),
+    ("routines/0/blocks/3/speed_factor", 1.5, "routines[0].blocks[3].speed_factor", "at most 1"),
+    ("axes/0/name", "Lift", "axes[1].name", "The axis “Lift” is there twice"),
+    ("axes/0/name", "two\nlines", "axes[0].name", "without line breaks"),
+    ("axes/0/limits/min", 5, "axes[0].limits.max", None),
+]
+BROKEN_RULES = [
+    ("axes/1/driver/lines/STEP", "P99", "axes[1].driver.lines.STEP", "no line “P99” on the board.*P0, P1"),
+    ("axes/1/unit", "deg", "axes[1].travel[0]", "no belt or screw"),
+    ("axes/0/unit", "mm", "axes[0].travel", "exactly one belt or screw"),
+    ("axes/1/limits/max", -1, "axes[1].limits.max", "below the least"),
+    ("axes/1/driver/at_rest", "reduced", "axes[1].driver.reduced_percent", "how much is missing"),
+    ("routines/0/blocks/0/to/Arm", 3, "routines[0].blocks[0].to.Arm", "no axis “Arm”.*Lift, Reach, Tilt, Wheel"),
+    ("routines/0/blocks/0/to", {}, "routines[0].blocks[0]", "names no axis"),
+    ("routines/0/blocks/3/to", {"Wheel": 5}, "routines[0].blocks[3].by.Wheel", "in “to” as well"),
+    ("routines/0/start", {"Arm": 3}, "routines[0].start.Arm", "no axis “Arm”"),
+    ("routines/1/name", "Rising spiral", "routines[1].name", "is there twice"),
+    ("board/lines/3", "P0", "board.lines[3]", "is there twice"),
+]
+
+
+class Refusals(unittest.TestCase):
+    def test_each_wrong_value_is_named_with_place_and_what_was_expected(self):
+        for path, value, place, words in BAD_VALUES + BROKEN_RULES:
+            if words is None:
+                continue
+            with self.subTest(path=path, value=value), self.assertRaisesRegex(project.ProjectError, words) as caught:
+                project.loads(json.dumps(changed(path, value)).encode())
+            self.assertIn(place, [fault.place for fault in caught.exception.faults])
+
+    def test_all_faults_are_told_at_once(self):
+        document = changed("axes/1/limits/speed", 0)
+        document["board"]["tick_hz"] = "often"
+        document["extra"] = 1
+        with self.assertRaises(project.ProjectError) as caught:
+            project.loads(json.dumps(document).encode())
+        self.assertEqual([f.place for f in caught.exception.faults], ["board.tick_hz", "axes[1].limits.speed", "extra"])
+
+    def test_damaged_texts_are_told_with_the_line(self):
+        head = b'{"format": "kivant-project", "version": 1'
+        table = [
+            (RIG[:5000], r"line \d+, column \d+: This is not JSON"),
+            (b"", "line 1, column 1: This is not JSON"),
+            (b"\xff\xfe\x00", "line 1: The file is not UTF-8"),
+            (RIG.replace(b'"P3"', b'"\xc3("'), r"line \d+: The file is not UTF-8"),
+            (b"[1, 2]", "no Kivant project"),
+            (b'{"format": "drawing", "version": 1}', 'found "drawing"'),
+            (head.replace(b"1", b"2") + b', "new": [}', "line 1, column"),
+            (b'{"format": "kivant-project", "version": 2, "new": []}', "version 2; .* up to version 1.*newer Kivant"),
+            (b'{"format": "kivant-project", "version": true}', "version"),
+            (head + b', "x": {"a": NaN}}', "NaN is not a number that JSON knows"),
+            (head + b', "notes": "a", "notes": "b"}', "notes: The key “notes” is there twice"),
+            (RIG.replace(b'"detent_torque_nm": 0.015', b'"label": "b"'), r"axes\[1\].motor.label: The key “label” is there twice"),
+            (head + b', "x": ' + b"[" * 100 + b"]" * 100 + b"}", "line 1: The file is nested deeper than 32 levels"),
+            (b'{"x":' * 200_000, "nested deeper than 32 levels"),
+            (head + b', "board": {"tick_hz": ' + b"9" * 5000 + b"}}", "A number cannot be read"),
+            (RIG.replace(b'"speed": 40.0', b'"speed": 1e400'), r"axes\[1\].limits.speed: Expected a finite number|at most"),
+            (RIG.replace(b'"Lift": 60', b'"Lift": 1e-99999999'), r"to.Lift: Expected a position"),
+        ]  # fmt: skip
+        for data, words in table:
+            with self.subTest(words=words), self.assertRaisesRegex(project.ProjectError, words):
+                project.loads(data)
+
+    def test_files_that_cannot_be_read_and_files_too_large(self):
+        with tempfile.TemporaryDirectory() as folder:
+            with self.assertRaisesRegex(project.ProjectError, "cannot be read: No such file"):
+                project.load(Path(folder) / "none.kivant")
+            with self.assertRaisesRegex(project.ProjectError, "cannot be read: Is a directory"):
+                project.load(folder)
+            huge = Path(folder) / "huge.kivant"
+            with huge.open("wb") as file:
+                file.truncate(200 * 2**20)
+            with self.assertRaisesRegex(project.ProjectError, "larger than 64 MB"):
+                project.load(huge)
+
+    def test_a_hundred_thousand_blocks_are_read(self):
+        document = changed("routines", [{"name": "long", "blocks": [{"do": "move", "by": {"Wheel": 1}}] * 100_000}])
+        self.assertEqual(len(project.loads(json.dumps(document).encode()).routines[0].blocks), 100_000)
+
+
+class Saving(unittest.TestCase):
+    def test_a_save_that_fails_leaves_the_file_and_nothing_else(self):
+        """A full disk in the middle of writing: the old file is whole, the folder has no remains."""
+        machine = project.loads(RIG)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "rig.kivant"
+            path.write_bytes(b"old")
+            with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")), self.assertRaises(OSError):
+                project.save(machine, path)
+            self.assertEqual((path.read_bytes(), list(Path(folder).iterdir())), (b"old", [path]))
+            path.chmod(0o640)
+            project.save(machine, path)
+            self.assertEqual((path.read_bytes(), path.stat().st_mode & 0o777), (RIG, 0o640))
+
+    def test_a_link_is_followed(self):
+        with tempfile.TemporaryDirectory() as folder:
+            target, link = Path(folder) / "real.kivant", Path(folder) / "link.kivant"
+            target.write_bytes(b"old")
+            link.symlink_to(target)
+            project.save(copy.deepcopy(project.loads(RIG)), link)
+            self.assertTrue(link.is_symlink())
+            self.assertEqual(target.read_bytes(), RIG)

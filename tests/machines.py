@@ -1,0 +1,69 @@
+"""Machines for tests: small, made up, with figures that make arithmetic easy to follow."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from decimal import Decimal
+from typing import Any
+
+from kivant.core.machine import (
+    Axis,
+    Board,
+    CoilDriver,
+    CoilLines,
+    Limits,
+    Machine,
+    Motor,
+    Move,
+    Pause,
+    PulseDriver,
+    PulsePairLines,
+    Routine,
+    Screw,
+    StepDirectionLines,
+)
+
+MOTOR = Motor(winding="bipolar", full_steps_per_rev=200)
+
+
+def limits(speed: float = 40.0, up: float = 300.0, down: float | None = None, start: float = 0.0, **more: Any) -> Limits:
+    """Return limits in a few words."""
+    return Limits(speed=speed, acceleration=up, deceleration=down or up, start_speed=start, **more)
+
+
+def screw_axis(name: str = "Lift", first_line: int = 0, *, microsteps: int = 8, **kinds: Any) -> Axis:
+    """Return an axis of 25 full steps/mm with a step/direction driver (200 steps/mm at 8 microsteps)."""
+    lines = StepDirectionLines(STEP=f"P{first_line}", DIR=f"P{first_line + 1}", EN=kinds.pop("enable", None))
+    driver = PulseDriver(kind="step_direction", microsteps=microsteps, lines=lines)
+    driver = replace(driver, **kinds.pop("driver", {}))
+    screw = (Screw(lead=Decimal(8)),)
+    return Axis(name=name, unit="mm", motor=MOTOR, driver=driver, travel=screw, limits=kinds.pop("limits", limits()))
+
+
+def pair_axis(name: str = "Reach", first_line: int = 0, **driver: Any) -> Axis:
+    """Return an axis like `screw_axis`, with a pulse line for each direction."""
+    lines = PulsePairLines(CW=f"P{first_line}", CCW=f"P{first_line + 1}")
+    made = PulseDriver(kind="pulse_pair", microsteps=8, lines=lines)
+    return replace(screw_axis(name), driver=replace(made, **driver))
+
+
+def coil_axis(name: str = "Disc", first_line: int = 0, *, sequence: str = "half", **kinds: Any) -> Axis:
+    """Return a rotary axis without gears, coil by coil: 10/9 steps/deg at half steps."""
+    a, b, c, d = (f"P{first_line + k}" for k in range(4))
+    driver = CoilDriver(sequence=sequence, lines=CoilLines(A=a, B=b, C=c, D=d), **kinds.pop("driver", {}))  # type: ignore[arg-type]
+    return Axis(name=name, unit="deg", motor=MOTOR, driver=driver, limits=kinds.pop("limits", limits(720.0, 3600.0)))
+
+
+def move(to: Mapping[str, Any] | None = None, by: Mapping[str, Any] | None = None, **more: Any) -> Move:
+    """Return a move; targets may be given as text, so that they are exact."""
+    exact = [None if t is None else {k: Decimal(v) for k, v in t.items()} for t in (to, by)]
+    return Move(to=exact[0], by=exact[1], **more)
+
+
+def machine(*axes: Axis, blocks: tuple[Move | Pause, ...] = (), start: Mapping[str, Any] | None = None, **board: Any) -> Machine:
+    """Return a machine with one routine called “test”."""
+    begin = {k: Decimal(v) for k, v in start.items()} if start else None
+    routine = Routine(name="test", blocks=blocks, start=begin)
+    lines = tuple(f"P{k}" for k in range(64))
+    return Machine(name="bench", board=Board(**{"lines": lines, **board}), axes=axes, routines=(routine,))
