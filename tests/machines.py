@@ -27,7 +27,9 @@ from kivant.core.machine import (
 MOTOR = Motor(winding="bipolar", full_steps_per_rev=200)
 
 
-def limits(speed: float = 40.0, up: float = 300.0, down: float | None = None, start: float = 0.0, **more: Any) -> Limits:
+def limits(
+    speed: float = 40.0, up: float = 300.0, down: float | None = None, start: float = 0.0, **more: Any
+) -> Limits:
     """Return limits in a few words."""
     return Limits(speed=speed, acceleration=up, deceleration=down or up, start_speed=start, **more)
 
@@ -61,7 +63,9 @@ def move(to: Mapping[str, Any] | None = None, by: Mapping[str, Any] | None = Non
     return Move(to=exact[0], by=exact[1], **more)
 
 
-def machine(*axes: Axis, blocks: tuple[Move | Pause, ...] = (), start: Mapping[str, Any] | None = None, **board: Any) -> Machine:
+def machine(
+    *axes: Axis, blocks: tuple[Move | Pause, ...] = (), start: Mapping[str, Any] | None = None, **board: Any
+) -> Machine:
     """Return a machine with one routine called “test”."""
     begin = {k: Decimal(v) for k, v in start.items()} if start else None
     routine = Routine(name="test", blocks=blocks, start=begin)

@@ -85,7 +85,7 @@ class Braking(unittest.TestCase):
     def test_it_stops_in_the_time_the_deceleration_takes(self):
         """From 40 mm/s at 90 mm/s² in 0.444 s and 8.9 mm, like any braking; both axes still on their line."""
         made = plan(machine(LIFT, DISC, blocks=(move(to={"Lift": "160", "Disc": "-200"}),)))
-        player, real, played = self.brake_at(made, 2.0)
+        player, real, _played = self.brake_at(made, 2.0)
         self.assertAlmostEqual(real[-1], 40 / 90, delta=0.01)
         lift, disc = player.now()
         self.assertAlmostEqual(lift - float(made.axes[0].ideal(2.0)), 40**2 / (2 * 90) * 200, delta=25)

@@ -8,14 +8,14 @@ from hypothesis import strategies as st
 from kivant.board.protocol import DeviceError, Receiver, block, parse, quoted, spellings
 from kivant.board.spans import Span, pack, unpack
 
-BODY = b'\n;,"b\'#\x00\xff \r\n'
+BODY = b"\n;,\"b'#\x00\xff \r\n"
 
 
 class Receiving(unittest.TestCase):
     def test_messages_are_the_same_however_they_arrive(self):
         """Line feeds within blocks and strings end nothing."""
-        stream = b"*IDN?\r\nMOT:APP? " + block(BODY) + b"\nLINE:CAT \"a\"\"b\",'c;d'\n\nABOR\n"
-        expected = [b"*IDN?\r", b"MOT:APP? " + block(BODY), b"LINE:CAT \"a\"\"b\",'c;d'", b"", b"ABOR"]
+        stream = b"*IDN?\r\nMOT:APP? " + block(BODY) + b'\nLINE:CAT "a""b",\'c;d\'\n\nABOR\n'
+        expected = [b"*IDN?\r", b"MOT:APP? " + block(BODY), b'LINE:CAT "a""b",\'c;d\'', b"", b"ABOR"]
         for size in (1, 2, 3, 7, len(stream)):
             receiver, found = Receiver(), []
             for at in range(0, len(stream), size):
@@ -73,7 +73,16 @@ class Parsing(unittest.TestCase):
 
 
 class Spans(unittest.TestCase):
-    @given(st.lists(st.tuples(st.integers(1, 2**32 - 1), st.integers(-32768, 32767), st.integers(0, 2**32 - 1), st.booleans())))
+    @given(
+        st.lists(
+            st.tuples(
+                st.integers(1, 2**32 - 1),
+                st.integers(-32768, 32767),
+                st.integers(0, 2**32 - 1),
+                st.booleans(),
+            )
+        )
+    )
     def test_packing_loses_nothing(self, rows):
         spans = [Span(ticks, (steps, -1), brake, braking) for ticks, steps, brake, braking in rows]
         self.assertEqual(unpack(pack(spans), 2), spans)

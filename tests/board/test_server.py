@@ -63,7 +63,13 @@ class OverTcp(unittest.TestCase):
         self.assertEqual(ask("*ESR?"), str(32 + 16))
         errors = [int(ask("SYST:ERR?").split(",")[0]) for _ in range(6)]
         self.assertEqual(errors, [-113, -114, -104, -222, -224, 0])
-        for query, answer in (("*ESE 48;*ESE?", "48"), ("*SRE 32;*SRE?", "32"), ("SYST:WATC 2;WATC?", "2"), ("OUTP?", "0"), ("AXIS:COUN?", "1")):
+        for query, answer in (
+            ("*ESE 48;*ESE?", "48"),
+            ("*SRE 32;*SRE?", "32"),
+            ("SYST:WATC 2;WATC?", "2"),
+            ("OUTP?", "0"),
+            ("AXIS:COUN?", "1"),
+        ):
             self.assertEqual(ask(query), answer)
 
     def test_a_flood_of_errors_ends_in_an_overflow(self):
@@ -77,9 +83,18 @@ class OverTcp(unittest.TestCase):
         """Ten steps in a second: the counts and the STEP line at chosen moments; *OPC? answers at the end."""
         self.one_axis([Span(1_000_000, (10,))])
         self.assertEqual(self.client.ask("SYST:WATC 0;:INIT;*OPC?;:POS?"), "0")
-        for at, count, step in ((0.049, 0, 0), (0.050001, 1, 1), (0.0501, 1, 0), (0.550001, 6, 1), (0.99, 10, 0)):
+        for at, count, step in (
+            (0.049, 0, 0),
+            (0.050001, 1, 1),
+            (0.0501, 1, 0),
+            (0.550001, 6, 1),
+            (0.99, 10, 0),
+        ):
             self.now = 100.0 + at
-            self.assertEqual(self.client.ask("POS?;:LINE:LEV?").split(";"), [str(count), ",".join([str(step), "1", "0"] + ["0"] * 61)])
+            self.assertEqual(
+                self.client.ask("POS?;:LINE:LEV?").split(";"),
+                [str(count), ",".join([str(step), "1", "0"] + ["0"] * 61)],
+            )
         self.now = 101.5
         self.assertEqual(self.client.file.readline(), b"1\n")
         self.assertEqual(self.client.ask("MOT:STAT?"), "IDLE,1000000,512,10")
@@ -147,7 +162,12 @@ class OverTcp(unittest.TestCase):
         self.assertEqual(self.client.file.readline(), b"10\n")
 
     def test_rubbish_and_sudden_ends_do_no_harm(self):
-        for rubbish in (b"\x00\xff" * 500 + b"\n", b"GET / HTTP/1.1\r\n\r\n", b"#9999999999\n", b'"' * 999 + b"\n"):
+        for rubbish in (
+            b"\x00\xff" * 500 + b"\n",
+            b"GET / HTTP/1.1\r\n\r\n",
+            b"#9999999999\n",
+            b'"' * 999 + b"\n",
+        ):
             rude = self.connect()
             rude.socket.sendall(rubbish)
             rude.socket.shutdown(socket.SHUT_RDWR)

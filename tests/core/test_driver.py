@@ -33,7 +33,12 @@ class StepDirection(unittest.TestCase):
         jump = limits(2000.0, 9e5, start=2000.0)
         for pulse in ("high", "low"):
             for positive in ("high", "low"):
-                times = {"pulse_high_us": 2.5, "pulse_low_us": 1.7, "direction_setup_us": 3.3, "direction_hold_us": 4.1}
+                times = {
+                    "pulse_high_us": 2.5,
+                    "pulse_low_us": 1.7,
+                    "direction_setup_us": 3.3,
+                    "direction_hold_us": 4.1,
+                }
                 axis = screw_axis(limits=jump, driver={**times, "pulse_active": pulse, "positive_level": positive})
                 lines = levels_over_time(machine(axis, blocks=BACK_AND_FORTH, max_pulse_hz=1e6))
                 active = int(pulse == "high")
@@ -46,13 +51,19 @@ class StepDirection(unittest.TestCase):
                 for at, _level in lines["DIR"][1:]:
                     self.assertGreaterEqual(min(r for r in rises if r >= at) - at, 3300)
                     self.assertGreaterEqual(at - max(r for r in rises if r <= at), 4100)
-                self.assertEqual([level for _, level in lines["DIR"]], [int((positive == "high") ^ (k % 2)) for k in range(5)])
+                self.assertEqual(
+                    [level for _, level in lines["DIR"]],
+                    [int((positive == "high") ^ (k % 2)) for k in range(5)],
+                )
 
     def test_a_pulse_pair_has_one_line_for_each_direction(self):
         axis = pair_axis("Lift", direction_setup_us=7.0, direction_hold_us=6.0)
         lines = levels_over_time(machine(axis, blocks=BACK_AND_FORTH))
         signs = plan(machine(axis, blocks=BACK_AND_FORTH)).axes[0].signs
-        self.assertEqual((len(lines["CW"]), len(lines["CCW"])), (1 + 2 * int((signs > 0).sum()), 1 + 2 * int((signs < 0).sum())))
+        self.assertEqual(
+            (len(lines["CW"]), len(lines["CCW"])),
+            (1 + 2 * int((signs > 0).sum()), 1 + 2 * int((signs < 0).sum())),
+        )
         ups = sorted([(t, "CW") for t, v in lines["CW"][1:] if v] + [(t, "CCW") for t, v in lines["CCW"][1:] if v])
         turns = [b[0] - a[0] for a, b in zip(ups, ups[1:], strict=False) if a[1] != b[1]]
         self.assertGreaterEqual(min(turns), 13_000)
@@ -70,7 +81,12 @@ class Coils(unittest.TestCase):
         for sequence in WORDS:
             for active in ("high", "low"):
                 axis = coil_axis(sequence=sequence, driver={"active": active})
-                made = plan(machine(axis, blocks=(move(to={"Disc": "20"}), move(to={"Disc": "-31"}), move(to={"Disc": "3"}))))
+                made = plan(
+                    machine(
+                        axis,
+                        blocks=(move(to={"Disc": "20"}), move(to={"Disc": "-31"}), move(to={"Disc": "3"})),
+                    )
+                )
                 disc = made.axes[0]
                 position = 0
                 for k, (at, sign) in enumerate(zip(disc.instants, disc.signs, strict=True)):
@@ -100,7 +116,9 @@ class Windows(unittest.TestCase):
             end = begin + 0.0013
             for signal in signals_between(planned.axes[0], begin, end, planned.duration):
                 for at in np.linspace(begin, end, 23)[np.linspace(begin, end, 23) < planned.duration - 1e-6]:
-                    expected = [level for t, level in whole[signal.key] if t <= round(at * 1e9)] or [whole[signal.key][0][1]]
+                    expected = [level for t, level in whole[signal.key] if t <= round(at * 1e9)] or [
+                        whole[signal.key][0][1]
+                    ]
                     near = any(abs(t * 1e-9 - at) < 2e-9 for t, _ in whole[signal.key])
                     if not near:
                         self.assertEqual(signal.level_at(at), expected[-1], (signal.key, at))

@@ -37,4 +37,6 @@ class Findings(unittest.TestCase):
 
     def test_errors_come_first(self):
         axes = (screw_axis(limits=limits(40.0, start=50.0)), screw_axis("Reach", 0))
-        self.assertEqual([f.severity for f in all_findings(machine(*axes))], ["error", "error", "warning", "note", "note"])
+        self.assertEqual(
+            [f.severity for f in all_findings(machine(*axes))], ["error", "error", "warning", "note", "note"]
+        )

@@ -32,9 +32,7 @@ class Trapezoid(unittest.TestCase):
     @given(positive, positive, positive, positive, st.floats(0, 1e4), st.floats(0, 1e4))
     def test_no_limit_is_passed_and_the_distance_is_covered(self, distance, speed, up, down, first, last):
         """Pieces join in distance and speed; ends are at most the speeds allowed; nothing exceeds a limit."""
-        ramp = trapezoid(
-            distance, speed=speed, acceleration=up, deceleration=down, start_speed=first, end_speed=last
-        )
+        ramp = trapezoid(distance, speed=speed, acceleration=up, deceleration=down, start_speed=first, end_speed=last)
         covered, before = 0.0, None
         # A break is a rounded time: so far may a speed be off there.
         grain = 1e-7 * speed + 1e-15 * ramp.duration_s * max(up, down)
@@ -64,7 +62,12 @@ class Trapezoid(unittest.TestCase):
         for distance, speed, up, down, first, last in table:
             with self.subTest(distance=distance, first=first, last=last):
                 ramp = trapezoid(
-                    distance, speed=speed, acceleration=up, deceleration=down, start_speed=first, end_speed=last
+                    distance,
+                    speed=speed,
+                    acceleration=up,
+                    deceleration=down,
+                    start_speed=first,
+                    end_speed=last,
                 )
                 # A start too fast to brake, or an end too fast to reach, is lowered beforehand in the search.
                 begin = min(first, speed, math.sqrt(min(last, speed) ** 2 + 2 * down * distance))

@@ -28,7 +28,10 @@ class StepsPerUnit(unittest.TestCase):
             (screw_axis(microsteps=8), Fraction(200)),
             (replace(screw_axis(microsteps=16), travel=belt), Fraction(80)),
             (replace(screw_axis(microsteps=8), travel=inch_screw), Fraction(1600 * 1024 * 100, 75 * 254)),
-            (replace(coil_axis(sequence="wave"), travel=(Ratio(ratio="13.73"),)), Fraction(200 * 1373, 36000)),
+            (
+                replace(coil_axis(sequence="wave"), travel=(Ratio(ratio="13.73"),)),
+                Fraction(200 * 1373, 36000),
+            ),
         ]
         for axis, expected in table:
             self.assertEqual(steps_per_unit(axis), expected)
@@ -68,8 +71,24 @@ class Values(unittest.TestCase):
             self.assertEqual(parse_speed(axis, text), expected, text)
 
     def test_what_is_no_value_is_refused_with_the_units_that_fit(self):
-        for text in ("", "deg", "12,5", "1..2", "nan", "inf", "1e400", "1e16", "90mm", "5 apples", "9" * 70, "1e999deg"):
-            with self.subTest(text=text), self.assertRaisesRegex(ValueTextError, r"Disc: .*deg, rad, rev, arcmin, steps"):
+        for text in (
+            "",
+            "deg",
+            "12,5",
+            "1..2",
+            "nan",
+            "inf",
+            "1e400",
+            "1e16",
+            "90mm",
+            "5 apples",
+            "9" * 70,
+            "1e999deg",
+        ):
+            with (
+                self.subTest(text=text),
+                self.assertRaisesRegex(ValueTextError, r"Disc: .*deg, rad, rev, arcmin, steps"),
+            ):
                 parse_position(coil_axis(), text)
         with self.assertRaisesRegex(ValueTextError, "“rpm” is no unit of a speed.*mm/s"):
             parse_speed(screw_axis(), "300rpm")

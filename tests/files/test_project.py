@@ -40,7 +40,9 @@ class RoundTrip(unittest.TestCase):
 
     def test_decimals_mean_their_text_and_keep_it(self):
         """0.1 is one tenth; trailing zeros, integers, ratios and foreign data stay as they were written."""
-        document = changed("axes/1/travel", [{"stage": "ratio", "ratio": "1024/75"}, {"stage": "screw", "lead": "2.50"}])
+        document = changed(
+            "axes/1/travel", [{"stage": "ratio", "ratio": "1024/75"}, {"stage": "screw", "lead": "2.50"}]
+        )
         document["x"] = {"shop": {"shelf": 3, "none": None, "deep": [1.25, "é"], "EN": None}}
         document["axes"][1]["x"] = {"bought": "second hand"}
         text = json.dumps(document, ensure_ascii=False).replace('"Lift": 60,', '"Lift": 0.10,')
@@ -79,7 +81,12 @@ BAD_VALUES = [  # key, wrong value, place in the message, what the message says
     ("axes/1/limits/speed", True, "axes[1].limits.speed", "Expected a number; found true"),
     ("axes/1/limits/speed", ..., "axes[1].limits.speed", "The key “speed” is missing"),
     ("axes/1/limits/start_speed", -1, "axes[1].limits.start_speed", "at least 0"),
-    ("axes/1/limits/jerk", 500, "axes[1].limits.jerk", "Expected null: jerk-limited ramps are not available yet"),
+    (
+        "axes/1/limits/jerk",
+        500,
+        "axes[1].limits.jerk",
+        "Expected null: jerk-limited ramps are not available yet",
+    ),
     ("axes/1/motor/full_steps_per_rev", 0, "axes[1].motor.full_steps_per_rev", "at least 1"),
     ("axes/1/motor/full_steps_per_rev", 1.5, "axes[1].motor.full_steps_per_rev", "whole number"),
     ("axes/1/motor/winding", "delta", "axes[1].motor.winding", "'unipolar' or 'bipolar'"),
@@ -107,7 +114,12 @@ BROKEN_RULES = [
     ("axes/0/unit", "mm", "axes[0].travel", "exactly one belt or screw"),
     ("axes/1/limits/max", -1, "axes[1].limits.max", "below the least"),
     ("axes/1/driver/at_rest", "reduced", "axes[1].driver.reduced_percent", "how much is missing"),
-    ("routines/0/blocks/0/to/Arm", 3, "routines[0].blocks[0].to.Arm", "no axis “Arm”.*Lift, Reach, Tilt, Wheel"),
+    (
+        "routines/0/blocks/0/to/Arm",
+        3,
+        "routines[0].blocks[0].to.Arm",
+        "no axis “Arm”.*Lift, Reach, Tilt, Wheel",
+    ),
     ("routines/0/blocks/0/to", {}, "routines[0].blocks[0]", "names no axis"),
     ("routines/0/blocks/3/to", {"Wheel": 5}, "routines[0].blocks[3].by.Wheel", "in “to” as well"),
     ("routines/0/start", {"Arm": 3}, "routines[0].start.Arm", "no axis “Arm”"),
@@ -121,7 +133,10 @@ class Refusals(unittest.TestCase):
         for path, value, place, words in BAD_VALUES + BROKEN_RULES:
             if words is None:
                 continue
-            with self.subTest(path=path, value=value), self.assertRaisesRegex(project.ProjectError, words) as caught:
+            with (
+                self.subTest(path=path, value=value),
+                self.assertRaisesRegex(project.ProjectError, words) as caught,
+            ):
                 project.loads(json.dumps(changed(path, value)).encode())
             self.assertIn(place, [fault.place for fault in caught.exception.faults])
 
@@ -182,7 +197,10 @@ class Saving(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "rig.kivant"
             path.write_bytes(b"old")
-            with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")), self.assertRaises(OSError):
+            with (
+                mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")),
+                self.assertRaises(OSError),
+            ):
                 project.save(machine, path)
             self.assertEqual((path.read_bytes(), list(Path(folder).iterdir())), (b"old", [path]))
             path.chmod(0o640)

@@ -97,7 +97,11 @@ class Vcd(unittest.TestCase):
     def test_names_are_made_plain_and_stay_different(self):
         self.assertEqual(scope_names(["A b", "A_b", "Ü-1"]), ["A_b", "A_b_2", "__1"])
         many = machine(*(coil_axis(f"Axis {k}", 0) for k in range(30)))
-        names = [line.split()[3] for line in b"".join(vcd_chunks(plan(many))).decode().splitlines() if line.startswith("$var")]
+        names = [
+            line.split()[3]
+            for line in b"".join(vcd_chunks(plan(many))).decode().splitlines()
+            if line.startswith("$var")
+        ]
         self.assertEqual(len(set(names)), 120, "identifiers go on beyond the 94 of one character")
 
     def test_the_demo_writes_whole_files(self):

@@ -93,6 +93,10 @@ class Document:
             project.save(self.machine, target)
         except OSError as error:
             reason = error.strerror or str(error)
-            fault = Fault(str(target), f"The file cannot be written: {reason}.", "Choose another place or free some room.")
+            fault = Fault(
+                str(target),
+                f"The file cannot be written: {reason}.",
+                "Choose another place or free some room.",
+            )
             raise SaveError(fault) from error
         self.path, self._saved = target, self.machine

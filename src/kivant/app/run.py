@@ -12,7 +12,6 @@ from typing import Literal
 
 from kivant.app.wiring import set_up
 from kivant.board.link import BoardError, Link
-from kivant.board.server import BoardServer
 from kivant.board.protocol import block
 from kivant.board.spans import Span, pack, spans
 from kivant.core.errors import Fault
@@ -130,6 +129,8 @@ class Run:
 
         @contextlib.contextmanager
         def own() -> Iterator[str]:
+            from kivant.board.server import BoardServer  # a server costs start time that few runs of Kivant need
+
             with BoardServer(clock=self._clock) as server:
                 yield server.address
 
@@ -220,8 +221,7 @@ class Run:
         figures = link.ask("POSition?") if self.plan.axes else ""
         counts = _numbers(link, "POSition?", figures, len(self.plan.axes)) if self.plan.axes else []
         results = tuple(
-            AxisResult(axis.name, axis.final_steps, count)
-            for axis, count in zip(self.plan.axes, counts, strict=True)
+            AxisResult(axis.name, axis.final_steps, count) for axis, count in zip(self.plan.axes, counts, strict=True)
         )
         self._publish(phase=phase, counts=tuple(counts), results=results)
 

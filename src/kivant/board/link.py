@@ -58,11 +58,12 @@ class Link:
         self._socket.settimeout(ANSWER_S)
 
     def _failed(self, what: str, error: Exception) -> BoardError:
-        reason = {
+        known: dict[type[Exception], str] = {
             ConnectionRefusedError: "nothing listens there",
             TimeoutError: "it did not answer in time",
             socket.gaierror: "there is no host of that name",
-        }.get(type(error), getattr(error, "strerror", None) or str(error))
+        }
+        reason = known.get(type(error)) or getattr(error, "strerror", None) or str(error)
         remedy = "Check the address, the cable and that the board is switched on."
         return BoardError(Fault(f"board {self.address}", f"The board {what}: {reason}.", remedy))
 

@@ -47,9 +47,7 @@ class Span:
 
 def pack(spans: Sequence[Span]) -> bytes:
     """Return spans as the body of a block: big-endian uint32 ticks, uint32 brake time, uint16 flags, int16 steps."""
-    return b"".join(
-        struct.pack(f">IIH{len(s.steps)}h", s.ticks, s.brake_us, int(s.braking), *s.steps) for s in spans
-    )
+    return b"".join(struct.pack(f">IIH{len(s.steps)}h", s.ticks, s.brake_us, int(s.braking), *s.steps) for s in spans)
 
 
 def unpack(data: bytes, axes: int) -> list[Span]:
@@ -63,7 +61,9 @@ def unpack(data: bytes, axes: int) -> list[Span]:
     form = struct.Struct(f">IIH{axes}h")
     if len(data) % form.size:
         raise ValueError(f"{len(data)} bytes are no whole number of spans of {form.size} bytes")
-    spans = [Span(ticks, tuple(steps), brake, bool(flags & 1)) for ticks, brake, flags, *steps in form.iter_unpack(data)]
+    spans = [
+        Span(ticks, tuple(steps), brake, bool(flags & 1)) for ticks, brake, flags, *steps in form.iter_unpack(data)
+    ]
     if any(span.ticks == 0 for span in spans):
         raise ValueError("a span has no ticks")
     return spans
@@ -92,9 +92,7 @@ class _Cursor:
         self.hz = plan.machine.board.tick_hz
         self.at_s, self.ticks = 0.0, 0
         self.steps = [axis.start_steps for axis in plan.axes]
-        self.decelerations = [
-            axis.axis.limits.deceleration * float(axis.steps_per_unit) for axis in plan.axes
-        ]
+        self.decelerations = [axis.axis.limits.deceleration * float(axis.steps_per_unit) for axis in plan.axes]
 
     def upto(self, ends_s: Sequence[float], longest_s: float, *, braking: bool) -> Iterator[Span]:
         for end_s in ends_s:

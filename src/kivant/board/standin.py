@@ -160,8 +160,7 @@ class StandIn:
                 word = wiring.words[(counts[i] - self.origin[i]) % len(wiring.words)] if on else 0
                 bits = [word >> k & 1 for k in range(len(wiring.lines))]
                 levels.update(
-                    (line, bit if wiring.active else 1 - bit)
-                    for line, bit in zip(wiring.lines, bits, strict=True)
+                    (line, bit if wiring.active else 1 - bit) for line, bit in zip(wiring.lines, bits, strict=True)
                 )
             elif wiring.lines:
                 levels.update(zip(wiring.lines, self._pulse_levels(i, wiring, on), strict=False))

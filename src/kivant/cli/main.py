@@ -88,7 +88,7 @@ def main(arguments: Sequence[str]) -> int:
     except KivantError as error:
         return fail(error, as_json=options.json)
     except BrokenPipeError:  # whoever read our output has gone
-        sys.stdout = None  # type: ignore[assignment]
+        sys.stdout = None
         return FAULTY
     return status
 

@@ -73,10 +73,7 @@ def _show_progress(status: Status, duration_s: float) -> None:
 
 
 def _report(status: Status, as_json: bool) -> None:
-    axes = [
-        {"name": r.name, "planned_steps": r.planned_steps, "board_steps": r.board_steps}
-        for r in status.results
-    ]
+    axes = [{"name": r.name, "planned_steps": r.planned_steps, "board_steps": r.board_steps} for r in status.results]
     if as_json:
         found: dict[str, Any] = {"axes": axes, "duration_s": status.elapsed_s}
         if status.phase == "stopped":

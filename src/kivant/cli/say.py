@@ -8,6 +8,7 @@ import sys
 from kivant.app import summary
 from kivant.core.errors import KivantError
 from kivant.core.findings import Finding
+from kivant.core.plan import PlanError
 
 
 def say(text: str) -> None:
@@ -27,7 +28,7 @@ def fail(error: KivantError, *, as_json: bool) -> int:
         say(f"error: {fault}")
     if as_json:
         found = {"errors": summary.faults(error.faults)}
-        if getattr(error, "findings", ()):
-            found["findings"] = summary.findings(error.findings)  # type: ignore[attr-defined]
+        if isinstance(error, PlanError) and error.findings:
+            found["findings"] = summary.findings(error.findings)
         print(json.dumps(found, indent=2, ensure_ascii=False))
     return 1

@@ -145,9 +145,7 @@ def step_edges(
     return _pulse_edges(driver, times_ns, signs, previous_sign)
 
 
-def _coil_edges(
-    driver: CoilDriver, times_ns: NDArray[np.int64], signs: NDArray[np.int8], taken: int
-) -> Edges:
+def _coil_edges(driver: CoilDriver, times_ns: NDArray[np.int64], signs: NDArray[np.int8], taken: int) -> Edges:
     words = np.array(WORDS[driver.sequence])
     positions = taken + np.concatenate(([0], np.cumsum(signs, dtype=np.int64)))
     levels = _coil_levels(driver, words[positions % len(words)])
@@ -163,9 +161,7 @@ def _pulse_edges(
     begin, end = np.full(count, active, np.int8), np.full(count, 1 - active, np.int8)
     if driver.kind == "pulse_pair":
         keys = (signs < 0).astype(np.int8)
-        return Edges(
-            np.concatenate((times_ns, falls_ns)), np.concatenate((keys, keys)), np.concatenate((begin, end))
-        )
+        return Edges(np.concatenate((times_ns, falls_ns)), np.concatenate((keys, keys)), np.concatenate((begin, end)))
     turns = np.flatnonzero(np.diff(signs, prepend=np.int8(previous_sign)))
     positive = _level(driver.positive_level)
     directions = np.where(signs[turns] > 0, positive, 1 - positive).astype(np.int8)

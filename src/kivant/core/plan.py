@@ -158,7 +158,9 @@ class Plan:
         """
         done = [0] * len(self.axes)
         while any(d < a.steps for d, a in zip(done, self.axes, strict=True)):
-            ahead = [a.instants[d + most_steps] for d, a in zip(done, self.axes, strict=True) if d + most_steps < a.steps]
+            ahead = [
+                a.instants[d + most_steps] for d, a in zip(done, self.axes, strict=True) if d + most_steps < a.steps
+            ]
             until = min(ahead, default=np.inf)
             upto = [int(np.searchsorted(a.instants, until)) for a in self.axes]
             yield tuple(slice(d, u) for d, u in zip(done, upto, strict=True))

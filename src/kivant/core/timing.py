@@ -9,9 +9,10 @@ from __future__ import annotations
 
 import bisect
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cache
 from typing import Generic, NamedTuple, TypeVar
 
 import numpy as np
@@ -23,7 +24,7 @@ from kivant.core.travel import nearest_step
 BYTES_PER_STEP = 9
 """Memory of one step of a train: an instant (float64) and a sign (int8)."""
 
-_CHUNK = 16_384  # steps solved at a time: the work arrays stay in the processor's cache
+_CHUNK = 8_192  # steps solved at a time: the work arrays stay in the processor's cache
 _STANDSTILL = 1e-150  # stands for speed 0: its square still is a number, so 0/0 cannot arise
 
 
@@ -60,14 +61,41 @@ def _instant_on(piece: Piece, step: int) -> float:
 
 
 def _columns(table: Sequence[Piece]) -> Pieces:
-    reals = {"begin_s", "end_s", "anchor_s", "anchor_steps", "speed", "acceleration", "near"}
-    columns = zip(*table, strict=True) if table else ((),) * len(Stretch._fields)
-    named = zip(Stretch._fields, columns, strict=True)
-    return Stretch(*(np.array(c, np.float64 if name in reals else np.int64) for name, c in named))
+    def reals(values: Iterable[float]) -> Reals:
+        return np.fromiter(values, np.float64, len(table))
+
+    def wholes(values: Iterable[int]) -> Wholes:
+        return np.fromiter(values, np.int64, len(table))
+
+    return Stretch(
+        reals(p.begin_s for p in table),
+        reals(p.end_s for p in table),
+        reals(p.anchor_s for p in table),
+        reals(p.anchor_steps for p in table),
+        wholes(p.forward for p in table),
+        wholes(p.sign for p in table),
+        reals(p.speed for p in table),
+        reals(p.acceleration for p in table),
+        wholes(p.first for p in table),
+        wholes(p.base for p in table),
+        reals(p.near for p in table),
+    )
 
 
-def _pick(pieces: Pieces, which: Wholes) -> Pieces:
-    return Stretch(*(column[which] for column in pieces))
+def _pick(p: Pieces, which: Wholes) -> Pieces:
+    return Stretch(
+        p.begin_s[which],
+        p.end_s[which],
+        p.anchor_s[which],
+        p.anchor_steps[which],
+        p.forward[which],
+        p.sign[which],
+        p.speed[which],
+        p.acceleration[which],
+        p.first[which],
+        p.base[which],
+        p.near[which],
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,9 +174,7 @@ def stroke(begin_s: float, ramp: Ramp, start: Fraction, end: Fraction) -> Stroke
     count = abs(nearest_step(end) - nearest)
     lead = Fraction(1, 2) + sign * (start - nearest)
     rest = float(distance + lead - count)
-    return Stroke(
-        begin_s, ramp, float(start), float(end), sign, float(distance), count, float(lead), rest
-    )
+    return Stroke(begin_s, ramp, float(start), float(end), sign, float(distance), count, float(lead), rest)
 
 
 class Train:
@@ -175,7 +201,7 @@ class Train:
         per_piece = np.diff(np.append(self._pieces.first, count)) if table else np.zeros(0, np.int64)
         self._counts = per_piece
         signed = np.concatenate(([0], np.cumsum(self._pieces.sign * per_piece)))
-        self._positions = (nearest_step(start) + signed).tolist()
+        self._positions: list[int] = (nearest_step(start) + signed).tolist()
 
     def signs(self) -> NDArray[np.int8]:
         """Return the direction of every step, +1 or -1, shape (count,)."""
@@ -275,21 +301,47 @@ class Train:
 
     def _solve(self, low: int, high: int, out: Reals) -> None:
         begin, end = (bisect.bisect_right(self._firsts, k) - 1 for k in (low, high - 1))
-        out[:] = np.arange(low, high, dtype=np.float64)
-        p: Piece | Pieces
+        counted = _counting()[: high - low]
         if begin == end:
-            p = self._table[begin]
+            _solve_on(self._table[begin], low, counted, out)
+            return
+        edges = np.clip(np.append(self._pieces.first[begin : end + 1], high), low, high)
+        p = _pick(self._pieces, np.repeat(np.arange(begin, end + 1), np.diff(edges)))
+        x = ((counted + low) - p.base) * p.forward + p.near
+        out[:] = p.anchor_s + p.forward * 2 * x / (p.speed + np.sqrt(p.speed**2 + 2 * p.acceleration * x))
+
+
+@cache
+def _counting() -> Reals:
+    return np.arange(_CHUNK, dtype=np.float64)
+
+
+def _solve_on(p: Piece, low: int, counted: Reals, out: Reals) -> None:
+    """Solve steps on one piece; the inner loop of a plan, hence in place and with as few passes as can be.
+
+    With x = forward * counted + offset, the time from the anchor is x/v without acceleration, sqrt(2x/a) from
+    standstill, and 2x / (v + sqrt(v² + 2ax)) otherwise.
+    """
+    f, a, v = p.forward, p.acceleration, p.speed
+    offset = (low - p.base) * f + p.near
+    if a == 0.0:
+        np.multiply(counted, 1.0 / v, out=out)
+        out += p.anchor_s + offset / v
+        return
+    from_rest = v == _STANDSTILL
+    scale = 2.0 / a if from_rest else 2.0 * a
+    root = np.multiply(counted, f * scale, out=out if from_rest else None)
+    root += offset * scale if from_rest else v * v + offset * scale
+    np.maximum(root, 0.0, out=root)  # an offset of 0 may come out just below it
+    np.sqrt(root, out=root)
+    if from_rest:
+        if f < 0:
+            np.subtract(p.anchor_s, root, out=out)
         else:
-            edges = np.clip(np.append(self._pieces.first[begin : end + 1], high), low, high)
-            p = _pick(self._pieces, np.repeat(np.arange(begin, end + 1), np.diff(edges)))
-        # The distance from the anchor, then the time from it, in place: this is the inner loop of a plan.
-        out -= p.base
-        out *= p.forward
-        out += p.near
-        root = out * (2 * p.acceleration)
-        root += p.speed * p.speed
-        np.sqrt(root, out=root)
-        root += p.speed
-        out /= root
-        out *= 2 * p.forward
-        out += p.anchor_s
+            out += p.anchor_s
+        return
+    root += v
+    np.multiply(counted, 2.0, out=out)
+    out += 2.0 * f * offset
+    out /= root
+    out += p.anchor_s

@@ -28,9 +28,7 @@ ANGLES_DEG = MappingProxyType(
         "arcmin": Fraction(1, 60),
     }
 )
-UNITS: MappingProxyType[Unit, MappingProxyType[str, Fraction]] = MappingProxyType(
-    {"deg": ANGLES_DEG, "mm": LENGTHS_MM}
-)
+UNITS: MappingProxyType[Unit, MappingProxyType[str, Fraction]] = MappingProxyType({"deg": ANGLES_DEG, "mm": LENGTHS_MM})
 
 _VALUE = re.compile(r"\s*([+\-\u2212]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,2})?)\s*([^\s\d]\S*)?\s*")
 _LONGEST_TEXT = 60
@@ -65,9 +63,7 @@ def stage_ratio(stage: Stage) -> Fraction:
 def steps_per_rev(axis: Axis) -> int:
     """Return the steps of one rotor revolution: full steps times rows or microsteps per full step."""
     driver = axis.driver
-    per_full_step = (
-        STEPS_PER_FULL_STEP[driver.sequence] if isinstance(driver, CoilDriver) else driver.microsteps
-    )
+    per_full_step = STEPS_PER_FULL_STEP[driver.sequence] if isinstance(driver, CoilDriver) else driver.microsteps
     return axis.motor.full_steps_per_rev * per_full_step
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
+from kivant.core.machine import Axis
 from kivant.desktop import figures
 from kivant.desktop.session import Session
-from kivant.desktop.theme import Role, font
+from kivant.desktop.theme import Role, Token, font
 
 PANEL_HEIGHT = 92
 COMPACT_HEIGHT = 48
@@ -18,12 +19,11 @@ FIELD_HEIGHT = 30
 class TargetField(QLineEdit):
     """A target with or without a unit; Enter or leaving takes it, Esc gives the old one back."""
 
-    def __init__(self, session: Session, axis_name: str) -> None:
+    def __init__(self, session: Session, axis: Axis) -> None:
         super().__init__()
-        self.session, self.axis_name = session, axis_name
-        unit = session.machine.axis(axis_name).unit
-        self.setPlaceholderText(f"to, e.g. {'90deg' if unit == 'deg' else '12.5mm'}")
-        self.setAccessibleName(f"Target of {axis_name}")
+        self.session, self.axis, self.axis_name = session, axis, axis.name
+        self.setPlaceholderText(f"to, e.g. {'90deg' if axis.unit == 'deg' else '12.5mm'}")
+        self.setAccessibleName(f"Target of {axis.name}")
         self.setMaxLength(400)
         self.setFixedHeight(FIELD_HEIGHT)
         self.editingFinished.connect(self.take)
@@ -43,15 +43,26 @@ class TargetField(QLineEdit):
             self.setProperty("wrong", wrong)
             self.style().unpolish(self)
             self.style().polish(self)
-        unit = self.session.machine.axis(self.axis_name).unit
-        self.setToolTip(text or f"Where to send {self.axis_name}: a number in {unit}, or with another unit, or steps.")
+        hint = f"Where to send {self.axis_name}: a number in {self.axis.unit}, or with another unit, or steps."
+        self.setToolTip(text or hint)
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
+    def _takes_back(self, event: QKeyEvent) -> bool:
+        """Return whether a key means: give the old text back. While something moves, Esc is for stopping it."""
         known = self.session.target_texts.get(self.axis_name, "")
         typed = self.text() != known or self.axis_name in self.session.target_errors
-        if event.key() == Qt.Key.Key_Escape and typed and not self.session.running:
+        still = not self.session.running and not self.session.playing
+        return event.key() == Qt.Key.Key_Escape and typed and still
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self._takes_back(event):
+            event.accept()
+            return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self._takes_back(event):
             self.session.target_errors.pop(self.axis_name, None)
-            self.setText(known)
+            self.setText(self.session.target_texts.get(self.axis_name, ""))
             self.session.targets_changed.emit()
             return
         super().keyPressEvent(event)
@@ -64,7 +75,7 @@ class AxisPanel(QWidget):
         super().__init__()
         self.session, self.index, self.compact = session, index, compact
         self.axis = session.machine.axes[index]
-        self.field = TargetField(session, self.axis.name)
+        self.field = TargetField(session, self.axis)
         self.setMinimumWidth(120)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -98,7 +109,7 @@ class AxisPanel(QWidget):
             return ""
         return next((f"{f.message} {f.remedy}" for f in error.faults if f.place.endswith(f".{self.axis.name}")), "")
 
-    def words(self) -> tuple[str, str, str]:
+    def words(self) -> tuple[str, Token, str]:
         """Return the line below the position, its token, and the same in full for the tool tip."""
         session, plan = self.session, self.session.plan
         error = session.target_errors.get(self.axis.name) or self._plan_fault()
@@ -116,12 +127,20 @@ class AxisPanel(QWidget):
             if counted == axis.final_steps:
                 return f"{steps} counted, as planned", "good", f"The board counted {steps} steps, as planned."
             planned = figures.grouped(axis.final_steps)
-            return f"{steps} counted of {planned}", "warn", f"The board counted {steps} steps; planned were {planned}."
+            return (
+                f"{steps} counted of {planned}",
+                "warn",
+                f"The board counted {steps} steps; planned were {planned}.",
+            )
         exact = float(axis.ideal(session.playhead_s))
         nearest = axis.train.position_after(axis.train.taken(session.playhead_s))
         text = f"{figures.grouped(nearest)} steps, exactly {figures.position(exact)}"
         shown = f"{figures.grouped(nearest)} steps" if self.compact else text
-        return shown, "muted", f"{text}, at the playhead. The plan ends at step {figures.grouped(axis.final_steps)}."
+        return (
+            shown,
+            "muted",
+            f"{text}, at the playhead. The plan ends at step {figures.grouped(axis.final_steps)}.",
+        )
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         session, theme = self.session, self.session.theme
@@ -134,7 +153,11 @@ class AxisPanel(QWidget):
         painter.setPen(hue)
         painter.setFont(font("strong"))
         line = 3 if self.compact else 9
-        painter.drawText(QRectF(0, line, 20, 22), Qt.AlignmentFlag.AlignVCenter, figures.letters(session.machine)[self.index])
+        painter.drawText(
+            QRectF(0, line, 20, 22),
+            Qt.AlignmentFlag.AlignVCenter,
+            figures.letters(session.machine)[self.index],
+        )
         painter.setPen(theme.color("ink"))
         painter.setFont(font("heading"))
         room = self.width() - 20 - (self._paint_position(painter) if self.compact else 0)
@@ -146,7 +169,7 @@ class AxisPanel(QWidget):
             self._paint_position(painter)
         text, token, full = self.words()
         painter.setFont(font("small"))
-        painter.setPen(theme.color(token))  # type: ignore[arg-type]
+        painter.setPen(theme.color(token))
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(QRectF(0, 25 if self.compact else 70, self.width(), 20), Qt.AlignmentFlag.AlignVCenter, shown)
         self.setToolTip(full)

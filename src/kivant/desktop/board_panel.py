@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidg
 from kivant.board.link import BoardError, parse_address
 from kivant.desktop import figures
 from kivant.desktop.session import Session
-from kivant.desktop.theme import font
+from kivant.desktop.theme import Token, font
 
 PANEL_WIDTH = 340
 
@@ -66,26 +66,35 @@ class BoardPanel(QWidget):
         self.address.setEnabled(not self.session.running)
         self.update()
 
-    def lines(self) -> list[tuple[str, str]]:
+    def lines(self) -> list[tuple[Token, str]]:
         """Return what to show as tokens and texts: a fault, the results, or the latest messages."""
         session, status = self.session, self.session.status
         if self.message:
             return [("bad", self.message)]
         elsewhere = session.elsewhere()
         if status is None:
-            return [("warn", elsewhere)] if elsewhere else [("muted", "Run sends the plan to the stand-in that comes with Kivant." if not session.address else "Run sends the plan to this board.")]
+            return (
+                [("warn", elsewhere)]
+                if elsewhere
+                else [
+                    (
+                        "muted",
+                        "Run sends the plan to the stand-in that comes with Kivant."
+                        if not session.address
+                        else "Run sends the plan to this board.",
+                    )
+                ]
+            )
         if status.phase == "failed":
             return [("bad", status.message)]
         if status.results:
-            found = []
+            found: list[tuple[Token, str]] = []
             for result in status.results:
                 counted, planned = figures.grouped(result.board_steps), figures.grouped(result.planned_steps)
-                same = result.board_steps == result.planned_steps
-                found.append(
-                    ("good", f"{result.name}: {counted} counted, as planned")
-                    if same
-                    else ("warn", f"{result.name}: {counted} counted, {planned} planned")
-                )
+                if result.board_steps == result.planned_steps:
+                    found.append(("good", f"{result.name}: {counted} counted, as planned"))
+                else:
+                    found.append(("warn", f"{result.name}: {counted} counted, {planned} planned"))
             return found + ([("warn", elsewhere)] if elsewhere else [])
         log = session.run.log.lines[-5:] if session.run else []
         return [("muted" if way == ">" else "ink", ("said " if way == ">" else "heard ") + text) for way, text in log]
@@ -96,7 +105,7 @@ class BoardPanel(QWidget):
         theme, y = self.session.theme, 40.0
         lines = self.lines()
         for index, (token, text) in enumerate(lines):
-            painter.setPen(theme.color(token))  # type: ignore[arg-type]
+            painter.setPen(theme.color(token))
             left = self.height() - y
             if left < 18:
                 break

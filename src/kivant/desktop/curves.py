@@ -7,25 +7,32 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QPainterPath, QPolygonF
 
-from kivant.core.plan import AxisPlan
+from kivant.core.plan import AxisPlan, Plan
 
 Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 
 
-def speed_curve(axis: AxisPlan, columns: int, duration_s: float) -> Curve:
-    """Return times (s) and speeds (share of the axis's own limit, without sign) to draw over `columns` pixels.
+_COLUMNS = 2000  # as many as a picture is wide, at the most
 
-    A curve of many pieces becomes the greatest speed in each half column.
+
+def speed_curves(plan: Plan) -> list[Curve]:
+    """Return for each axis times (s) and speeds (share of the axis's own limit, without sign).
+
+    A curve of many pieces becomes the greatest speed in each of some thousand columns.
     """
+    return [_speed_curve(axis, plan.duration) for axis in plan.axes]
+
+
+def _speed_curve(axis: AxisPlan, duration_s: float) -> Curve:
     times, speeds = axis.train.corners()
     limit = axis.axis.limits.speed * float(axis.steps_per_unit)
     shares = np.abs(speeds) / limit
-    if len(times) <= 4 * columns or duration_s <= 0:
+    if len(times) <= 2 * _COLUMNS or duration_s <= 0:
         return _with_rests(times.reshape(-1, 2), shares.reshape(-1, 2))
-    bins = np.minimum((times / duration_s * 2 * columns).astype(np.int64), 2 * columns - 1)
-    peaks = np.zeros(2 * columns)
+    bins = np.minimum((times / duration_s * _COLUMNS).astype(np.int64), _COLUMNS - 1)
+    peaks = np.zeros(_COLUMNS)
     np.maximum.at(peaks, bins, shares)
-    return (np.arange(2 * columns) + 0.5) * duration_s / (2 * columns), peaks
+    return (np.arange(_COLUMNS) + 0.5) * duration_s / (_COLUMNS), peaks
 
 
 def _with_rests(times: NDArray[np.float64], shares: NDArray[np.float64]) -> Curve:

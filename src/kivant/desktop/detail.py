@@ -61,10 +61,7 @@ class Detail(QWidget):
         steps = axis.train.position_after(taken)
         exact = float(axis.ideal(self.session.playhead_s))
         speed = float(axis.train.speed(self.session.playhead_s))
-        return (
-            f"step {figures.grouped(steps)}, exactly {figures.position(exact, 4)}, "
-            f"at {figures.short(speed)} steps/s"
-        )
+        return f"step {figures.grouped(steps)}, exactly {figures.position(exact, 4)}, at {figures.short(speed)} steps/s"
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -175,7 +172,9 @@ class Detail(QWidget):
         per_second = (right - left) / window
         if now < window / 2:  # before the plan there is nothing
             begin = left + (window / 2 - now) * per_second
-            painter.fillRect(QRectF(left, top, begin - left, room * len(signals)), theme.tint(theme.color("edge"), 0.35))
+            painter.fillRect(
+                QRectF(left, top, begin - left, room * len(signals)), theme.tint(theme.color("edge"), 0.35)
+            )
         for row, signal in enumerate(signals):
             base = top + (row + 1) * room - 5
             painter.setFont(font("strong"))
@@ -199,7 +198,14 @@ class Detail(QWidget):
 
     @staticmethod
     def _paint_levels(
-        painter: QPainter, signal: Signal, left: float, right: float, base: float, height: float, begin_s: float, per_second: float
+        painter: QPainter,
+        signal: Signal,
+        left: float,
+        right: float,
+        base: float,
+        height: float,
+        begin_s: float,
+        per_second: float,
     ) -> None:
         x, level = left, signal.before
         for at, new in signal.changes:

@@ -60,7 +60,9 @@ class Head(QWidget):
         axes = f"{len(machine.axes)} axes" if len(machine.axes) != 1 else "1 axis"
         self.about.set_text(f"{axes}, {place}", place)
         counts = {severity: sum(f.severity == severity for f in session.findings) for severity in _SIGNS}
-        parts = [f"{sign} {counts[s]} {s}{'s' if counts[s] != 1 else ''}" for s, (_t, sign) in _SIGNS.items() if counts[s]]
+        parts = [
+            f"{sign} {counts[s]} {s}{'s' if counts[s] != 1 else ''}" for s, (_t, sign) in _SIGNS.items() if counts[s]
+        ]
         self.findings.setText("   ".join(parts) or "nothing to mend")
         self.findings.setAccessibleName(f"Findings: {', '.join(parts) or 'none'}")
         self.undo.setEnabled(document.undo_name is not None and not session.running)

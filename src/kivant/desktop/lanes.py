@@ -5,44 +5,31 @@ from __future__ import annotations
 import bisect
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter
+from PySide6.QtWidgets import QToolTip
 
 from kivant.core.machine import Move
 from kivant.core.plan import Plan, PlannedBlock
 from kivant.desktop import figures
-from kivant.desktop.curves import path_of, speed_curve
+from kivant.desktop.curves import path_of
+from kivant.desktop.pictured import Pictured
 from kivant.desktop.session import Session
 from kivant.desktop.theme import font
 
 _LEFT, _RIGHT, _BAND, _AXIS = 30, 12, 30, 24
 
 
-class Lanes(QWidget):
+class Lanes(Pictured):
     """The speeds of a plan; a click or drag moves the playhead there."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self._picture: QPixmap | None = None
-        self._begins: list[float] = []
+        super().__init__(session)
         self.setMinimumHeight(130)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("Speeds over time")
         self.setAccessibleDescription("Every axis's speed over the time of the plan, with its blocks on top.")
         self.setCursor(Qt.CursorShape.CrossCursor)
-        session.plan_changed.connect(self.redraw)
-        session.machine_changed.connect(self.redraw)
-        session.theme_changed.connect(self.redraw)
         session.selection_changed.connect(self.redraw)
-        session.playhead_moved.connect(self.update)
-
-    def redraw(self) -> None:
-        """Draw everything anew, not only the playhead."""
-        self._picture = None
-        plan = self.session.plan
-        self._begins = [block.begin_s for block in plan.blocks] if plan else []
-        self.update()
 
     def _span(self) -> tuple[float, float]:
         """Return where time 0 is, and how many pixels a second takes."""
@@ -56,33 +43,18 @@ class Lanes(QWidget):
 
     def block_at(self, time_s: float) -> PlannedBlock | None:
         """Return the block in force at a time."""
-        plan = self.session.plan
-        index = bisect.bisect_right(self._begins, time_s) - 1
-        return plan.blocks[index] if plan and index >= 0 else None
+        blocks = self.session.plan.blocks if self.session.plan else ()
+        index = bisect.bisect_right(blocks, time_s, key=lambda block: block.begin_s) - 1
+        return blocks[index] if index >= 0 else None
 
-    def resizeEvent(self, _event: QResizeEvent) -> None:
-        self._picture = None
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._picture is None:
-            ratio = self.devicePixelRatioF()
-            self._picture = QPixmap(self.size() * ratio)
-            self._picture.setDevicePixelRatio(ratio)
-            self._picture.fill(Qt.GlobalColor.transparent)
-            ground = QPainter(self._picture)
-            ground.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_ground(ground)
-            ground.end()
-        painter.drawPixmap(0, 0, self._picture)
+    def paint_playhead(self, painter: QPainter) -> None:
         left, per_second = self._span()
-        if per_second and self._begins:
+        if per_second and self.session.plan and self.session.plan.blocks:
             x = left + self.session.playhead_s * per_second
             painter.setPen(self.session.theme.pen(self.session.theme.color("accent"), 2))
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - _AXIS + 4))
 
-    def _paint_ground(self, painter: QPainter) -> None:
+    def paint_ground(self, painter: QPainter) -> None:
         plan, theme = self.session.plan, self.session.theme
         if plan is None or not plan.blocks:
             painter.setPen(theme.color("muted"))
@@ -94,13 +66,12 @@ class Lanes(QWidget):
         left, per_second = self._span()
         room = (self.height() - _BAND - _AXIS) / len(plan.axes)
         names = figures.letters(plan.machine)
-        for index, axis in enumerate(plan.axes):
+        for index in range(len(plan.axes)):
             base = _BAND + (index + 1) * room
             hue = theme.axis(index)
             painter.setPen(theme.pen(theme.color("edge"), 1))
             painter.drawLine(QPointF(left, base), QPointF(self.width() - _RIGHT, base))
-            curve = speed_curve(axis, self.width(), plan.duration)
-            path = path_of(curve, left, base, per_second, room * 0.78)
+            path = path_of(self.session.curves[index], left, base, per_second, room * 0.78)
             painter.fillPath(path, theme.tint(hue, 0.13))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(theme.pen(hue, 1.6, axis=index))
@@ -154,7 +125,9 @@ class Lanes(QWidget):
             painter.setPen(theme.pen(theme.color("edge"), 1))
             painter.setBrush(theme.color("sheet") if block.block.do == "move" else Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(rect, 4, 4) if rect.width() > 8 else painter.drawRect(rect)
-            text = metrics.elidedText(self.block_text(block, short=True), Qt.TextElideMode.ElideRight, int(rect.width() - 6))
+            text = metrics.elidedText(
+                self.block_text(block, short=True), Qt.TextElideMode.ElideRight, int(rect.width() - 6)
+            )
             if rect.width() > 26 and text != "…":
                 painter.setPen(theme.color("ink"))
                 painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)

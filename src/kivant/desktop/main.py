@@ -6,10 +6,11 @@ import argparse
 import signal
 import sys
 from collections.abc import Sequence
+from importlib import resources
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
-from PySide6.QtGui import QIcon
+from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QApplication
 
 from kivant import __version__
@@ -29,7 +30,9 @@ def make_app() -> QApplication:
     app.setApplicationDisplayName("Kivant")
     app.setApplicationVersion(__version__)
     app.setDesktopFileName("kivant")
-    app.setWindowIcon(QIcon.fromTheme("kivant"))
+    icon = QPixmap()
+    icon.loadFromData(resources.files("kivant.desktop").joinpath("kivant.svg").read_bytes(), "svg")  # type: ignore[call-overload]
+    app.setWindowIcon(QIcon(icon))
     theme.apply(app, theme.Theme())
     return app
 

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPainterPath, QPixmap, QPolygonF, QResizeEvent
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from kivant.desktop import figures
-from kivant.desktop.curves import path_of, speed_curve
+from kivant.desktop.curves import path_of
 from kivant.desktop.lanes import Lanes
+from kivant.desktop.pictured import Pictured
 from kivant.desktop.session import RATES, Session
-from kivant.desktop.theme import font
+from kivant.desktop.theme import Token, font
 
 BAR_HEIGHT = 66
 
@@ -46,45 +47,20 @@ class GlyphButton(QPushButton):
             painter.drawPolyline(QPolygonF(points))
 
 
-class ScrubTrack(QWidget):
+class ScrubTrack(Pictured):
     """All axes' speeds over the whole plan, small; a drag scrubs."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self._picture: QPixmap | None = None
+        super().__init__(session)
         self.setMinimumSize(120, 44)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setAccessibleName("Scrub track")
         self.setToolTip("Drag to look at another instant of the plan.")
-        for signal in (session.plan_changed, session.theme_changed):
-            signal.connect(self.redraw)
-        session.playhead_moved.connect(self.update)
-
-    def redraw(self) -> None:
-        """Draw the curves anew."""
-        self._picture = None
-        self.update()
-
-    def resizeEvent(self, _event: QResizeEvent) -> None:
-        self._picture = None
 
     def _per_second(self) -> float:
         return (self.width() - 12) / self.session.duration_s if self.session.duration_s > 0 else 0.0
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._picture is None:
-            ratio = self.devicePixelRatioF()
-            self._picture = QPixmap(self.size() * ratio)
-            self._picture.setDevicePixelRatio(ratio)
-            self._picture.fill(Qt.GlobalColor.transparent)
-            ground = QPainter(self._picture)
-            ground.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_ground(ground)
-            ground.end()
-        painter.drawPixmap(0, 0, self._picture)
+    def paint_playhead(self, painter: QPainter) -> None:
         x = 6 + self.session.playhead_s * self._per_second()
         accent = self.session.theme.color("accent")
         painter.setPen(self.session.theme.pen(accent, 2))
@@ -92,15 +68,14 @@ class ScrubTrack(QWidget):
         painter.setBrush(accent)
         painter.drawEllipse(QPointF(x, self.height() - 5), 3, 3)
 
-    def _paint_ground(self, painter: QPainter) -> None:
-        theme, plan = self.session.theme, self.session.plan
+    def paint_ground(self, painter: QPainter) -> None:
+        theme = self.session.theme
         base = self.height() - 8.0
         painter.setPen(theme.pen(theme.color("edge"), 1))
         painter.drawLine(QPointF(6, base), QPointF(self.width() - 6, base))
-        for index, axis in enumerate(plan.axes if plan else ()):
+        for index, curve in enumerate(self.session.curves):
             hue = theme.axis(index)
-            curve = speed_curve(axis, self.width(), plan.duration if plan else 0.0)
-            path: QPainterPath = path_of(curve, 6, base, self._per_second(), base - 8)
+            path = path_of(curve, 6, base, self._per_second(), base - 8)
             painter.fillPath(path, theme.tint(hue, 0.08))
             painter.setPen(theme.pen(hue, 1.2, axis=index))
             painter.drawPath(path)
@@ -130,14 +105,20 @@ class TimeFigure(QWidget):
         session = self.session
         painter.setPen(session.theme.color("ink"))
         painter.setFont(font("figure"))
-        painter.drawText(QRectF(0, 10, self.width(), 24), Qt.AlignmentFlag.AlignLeft, figures.seconds(session.playhead_s))
+        painter.drawText(
+            QRectF(0, 10, self.width(), 24), Qt.AlignmentFlag.AlignLeft, figures.seconds(session.playhead_s)
+        )
         width = painter.fontMetrics().horizontalAdvance(figures.seconds(session.playhead_s)) + 8
         whole = f"of {figures.brief_seconds(session.duration_s)}" if session.plan else ""
         painter.setPen(session.theme.color("muted"))
         painter.setFont(font("small"))
         painter.drawText(QRectF(width, 14, self.width() - width, 20), Qt.AlignmentFlag.AlignLeft, whole)
         block = self.lanes.block_at(session.playhead_s)
-        text = self.lanes.block_text(block) if block else ("nothing to play" if not session.plan or not session.plan.blocks else "before the first block")
+        text = (
+            self.lanes.block_text(block)
+            if block
+            else ("nothing to play" if not session.plan or not session.plan.blocks else "before the first block")
+        )
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(QRectF(0, 36, self.width(), 20), Qt.AlignmentFlag.AlignLeft, shown)
         self.setToolTip(text)
@@ -154,12 +135,12 @@ class BoardState(QWidget):
         for signal in (session.run_changed, session.plan_changed, session.theme_changed):
             signal.connect(self.update)
 
-    def words(self) -> tuple[str, str]:
+    def words(self) -> tuple[Token, str]:
         """Return the sign's token and the word for the board's state."""
         status = self.session.status
         if status is None:
             return "muted", "idle"
-        words = {
+        words: dict[str, tuple[Token, str]] = {
             "connecting": ("warn", "connecting"),
             "moving": ("accent", "moving"),
             "braking": ("warn", "braking"),
@@ -176,13 +157,17 @@ class BoardState(QWidget):
         theme = self.session.theme
         token, word = self.words()
         name = self.session.address.strip() or "stand-in"
-        painter.setBrush(theme.color(token))  # type: ignore[arg-type]
+        painter.setBrush(theme.color(token))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.drawEllipse(QPointF(6, 22), 5, 5)
         painter.setPen(theme.color("ink"))
         painter.setFont(font("strong"))
         metrics = painter.fontMetrics()
-        painter.drawText(QRectF(18, 12, self.width() - 18, 20), 0, metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, self.width() - 18))
+        painter.drawText(
+            QRectF(18, 12, self.width() - 18, 20),
+            0,
+            metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, self.width() - 18),
+        )
         painter.setPen(theme.color("muted"))
         painter.setFont(font("small"))
         painter.drawText(QRectF(18, 34, self.width() - 18, 20), 0, word)
@@ -229,7 +214,12 @@ class PlayheadBar(QWidget):
         self.on.clicked.connect(lambda: session.step(1))
         self.rate.clicked.connect(self.next_rate)
         self.stop.clicked.connect(session.stop)
-        for signal in (session.playing_changed, session.plan_changed, session.run_changed, session.theme_changed):
+        for signal in (
+            session.playing_changed,
+            session.plan_changed,
+            session.run_changed,
+            session.theme_changed,
+        ):
             signal.connect(self.refresh)
         self.refresh()
 

@@ -31,7 +31,7 @@ class AxisCard(QWidget):
     def __init__(self, session: Session, index: int, compact: bool) -> None:
         super().__init__()
         self.session, self.index, self.compact = session, index, compact
-        axis = session.machine.axes[index]
+        axis = self.axis = session.machine.axes[index]
         self.setFixedHeight(116 if not compact else 58 if len(session.machine.axes) <= 9 else 46)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -50,7 +50,7 @@ class AxisCard(QWidget):
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         session, theme = self.session, self.session.theme
-        axis = session.machine.axes[self.index]
+        axis = self.axis
         hue, position = theme.axis(self.index), self.position()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -65,7 +65,11 @@ class AxisCard(QWidget):
         painter.setPen(hue)
         painter.setFont(font("strong"))
         line = 8 if self.height() > 50 else 2
-        painter.drawText(QRectF(16, line, 18, 22), Qt.AlignmentFlag.AlignVCenter, figures.letters(session.machine)[self.index])
+        painter.drawText(
+            QRectF(16, line, 18, 22),
+            Qt.AlignmentFlag.AlignVCenter,
+            figures.letters(session.machine)[self.index],
+        )
         painter.setPen(theme.color("ink"))
         painter.setFont(font("heading"))
         name = painter.fontMetrics().elidedText(axis.name, Qt.TextElideMode.ElideRight, self.width() - 44)
@@ -190,6 +194,7 @@ class Rail(QWidget):
         """Make the cards anew."""
         while (item := self._column.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
+                widget.hide()
                 widget.deleteLater()
         count = len(self.session.machine.axes)
         self.cards = [AxisCard(self.session, index, compact=count > 5) for index in range(count)]

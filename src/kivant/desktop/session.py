@@ -19,6 +19,7 @@ from kivant.core.findings import Finding, all_findings
 from kivant.core.machine import Machine, Routine
 from kivant.core.plan import Plan
 from kivant.core.travel import parse_position
+from kivant.desktop.curves import Curve, speed_curves
 from kivant.desktop.theme import Theme
 
 RATES = (1.0, 0.1, 0.01, 0.001)
@@ -38,13 +39,14 @@ class Session(QObject):
     run_changed = Signal()
     theme_changed = Signal()
     noticed = Signal(str)
-    _delivered = Signal(object, object)
+    _delivered = Signal(object, object, object)
 
     def __init__(self, document: Document, theme: Theme | None = None) -> None:
         super().__init__()
         self.document = document
         self.theme = theme or Theme()
         self.plan: Plan | None = None
+        self.curves: list[Curve] = []
         self.plan_error: KivantError | None = None
         self.planning = True
         self.findings: tuple[Finding, ...] = ()
@@ -65,7 +67,7 @@ class Session(QObject):
         self._watch_timer = QTimer(self, interval=_WATCH_MS)
         self._watch_timer.timeout.connect(self._watch)
         self._delivered.connect(self._take_plan)
-        self._planner = Planner(self._delivered.emit)
+        self._planner = Planner(self._deliver)
         self._wish_number = 0
         self._adopt()
 
@@ -93,8 +95,9 @@ class Session(QObject):
         self.selected = 0
         self.target_texts, self.target_errors = {}, {}
         self.run = None
-        self.run_changed.emit()
+        self.plan, self.curves = None, []
         self._adopt()
+        self.run_changed.emit()
 
     def undo(self) -> None:
         """Take the latest edit back."""
@@ -167,10 +170,15 @@ class Session(QObject):
         self.planning = True
         self._wish_number = self._planner.wish(self.machine, self.routine)
 
-    def _take_plan(self, wish: Wish, result: Plan | KivantError) -> None:
+    def _deliver(self, wish: Wish, result: Plan | KivantError) -> None:
+        """Hand a result over from the planner's thread, with the curves that pictures need of it."""
+        self._delivered.emit(wish, result, speed_curves(result) if isinstance(result, Plan) else [])
+
+    def _take_plan(self, wish: Wish, result: Plan | KivantError, curves: list[Curve]) -> None:
         if wish.number != self._wish_number:
             return
         self.planning = False
+        self.curves = curves
         self.plan = result if isinstance(result, Plan) else None
         self.plan_error = None if isinstance(result, Plan) else result
         self.playhead_s = min(self.playhead_s, self.duration_s)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint
 from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -76,7 +76,7 @@ class Window(QMainWindow):
             "Ctrl+Shift+S": self.save_as,
             "Ctrl+Z": session.undo,
             "Ctrl+Shift+Z": session.redo,
-            "Ctrl+R": lambda: self.station.go.click(),
+            "Ctrl+R": lambda: self.station.head.go.click(),
             "Ctrl+K": session.keep_move,
             "Ctrl+M": self.station.focus_first_target,
             "Ctrl+L": lambda: session.set_night(not session.theme.night),
@@ -89,7 +89,7 @@ class Window(QMainWindow):
             "Escape": self.escape,
         }
         for key, action in keys.items():
-            QShortcut(QKeySequence(key), self, activated=action)
+            QShortcut(QKeySequence(key), self, action)
 
     def escape(self) -> None:
         """Stop whatever moves; with nothing moving, close the notice and leave a field."""

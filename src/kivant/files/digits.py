@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,12 +13,12 @@ PAD = 0
 """Marks a cell that holds no character; `joined` leaves it out."""
 
 
-def _quads() -> Bytes:
+@cache
+def _quads() -> NDArray[np.uint32]:
+    """Return the four digits of every number below 10,000, packed into one word each."""
     numbers = np.arange(10_000)
-    return np.stack([numbers // 10**k % 10 + ord("0") for k in (3, 2, 1, 0)], axis=1).astype(np.uint8)
-
-
-_QUADS = _quads()
+    digit = np.stack([numbers // 10**k % 10 + ord("0") for k in (3, 2, 1, 0)], axis=1)
+    return digit.astype(np.uint8).view(np.uint32).ravel()
 
 
 def digits(values: NDArray[np.int64], width: int, least: int = 1) -> Bytes:
@@ -25,19 +27,16 @@ def digits(values: NDArray[np.int64], width: int, least: int = 1) -> Bytes:
     Leading zeros become `PAD`, but for the last `least` digits.
     """
     groups = -(-width // 4)
-    text = np.empty((len(values), 4 * groups), np.uint8)
+    words = np.empty((len(values), groups), np.uint32)
     rest = values
-    for group in range(groups - 1, 0, -1):
-        rest, low = np.divmod(rest, 10_000)
-        text[:, 4 * group : 4 * group + 4] = _QUADS[low]
-    text[:, :4] = _QUADS[rest]
-    text = text[:, 4 * groups - width :]
-    if least < width:
-        lengths = np.ones(len(values), np.int64)
-        for power in range(1, width):
-            lengths += values >= 10**power
-        columns = np.arange(width)
-        text[columns[None, :] < width - np.maximum(lengths, least)[:, None]] = PAD
+    for group in range(groups - 1, -1, -1):
+        higher = rest // 10_000
+        words[:, group] = _quads()[rest - higher * 10_000]
+        rest = higher
+    text = words.view(np.uint8)[:, 4 * groups - width :]
+    smallest = int(values.min()) if len(values) else 0
+    for power in range(max(least, width_of(smallest)), width):
+        text[values < 10**power, width - 1 - power] = PAD
     return text
 
 
@@ -53,5 +52,4 @@ def constant(text: bytes, count: int) -> Bytes:
 
 def joined(*columns: Bytes) -> bytes:
     """Return the rows of all columns side by side as one text, without the padding."""
-    matrix = np.concatenate(columns, axis=1)
-    return matrix[matrix != PAD].tobytes()
+    return np.concatenate(columns, axis=1).tobytes().translate(None, bytes([PAD]))

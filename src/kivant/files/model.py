@@ -96,14 +96,24 @@ DecimalText = Annotated[
     BeforeValidator(_decimal_text),
     PlainSerializer(lambda value: f"{value:f}"),
     WithJsonSchema(
-        {"anyOf": [{"type": "string", "pattern": f"^{_DECIMAL_TEXT.pattern}$"}, {"type": "integer", "minimum": 1}]}
+        {
+            "anyOf": [
+                {"type": "string", "pattern": f"^{_DECIMAL_TEXT.pattern}$"},
+                {"type": "integer", "minimum": 1},
+            ]
+        }
     ),
 ]
 RatioText = Annotated[
     str,
     BeforeValidator(_ratio_text),
     WithJsonSchema(
-        {"anyOf": [{"type": "string", "pattern": f"^{_RATIO_TEXT.pattern}$"}, {"type": "integer", "minimum": 1}]}
+        {
+            "anyOf": [
+                {"type": "string", "pattern": f"^{_RATIO_TEXT.pattern}$"},
+                {"type": "integer", "minimum": 1},
+            ]
+        }
     ),
 ]
 Name = Annotated[str, StringConstraints(min_length=1, max_length=80), AfterValidator(_plain_text)]
@@ -114,7 +124,8 @@ Positions = Annotated[dict[Name, Exact], Field(description="Positions by axis na
 class Model(BaseModel):
     """What all objects of the file share: exact types, no unknown keys, and ``x`` for data of others."""
 
-    model_config = ConfigDict(strict=True, extra="forbid", from_attributes=True)
+    # Only the whole project is ever validated: its parts need no validators of their own.
+    model_config = ConfigDict(strict=True, extra="forbid", from_attributes=True, defer_build=True)
     becomes: ClassVar[type]
 
     def to_core(self) -> Any:
@@ -380,9 +391,7 @@ class Project(Model):
     notes: Annotated[str, Field(max_length=1_000_000)] = ""
     board: Board = Field(default_factory=Board)
     axes: Annotated[list[Axis], BeforeValidator(_listed), Field(max_length=64)] = Field(default_factory=list)
-    routines: Annotated[list[Routine], BeforeValidator(_listed), Field(max_length=10_000)] = Field(
-        default_factory=list
-    )
+    routines: Annotated[list[Routine], BeforeValidator(_listed), Field(max_length=10_000)] = Field(default_factory=list)
     x: Extra = _extra()
 
     def to_core(self) -> core.Machine:

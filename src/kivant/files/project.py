@@ -247,7 +247,8 @@ def _fault(document: Any, detail: ErrorDetails) -> Fault:
         said = str(context["error"])
         return Fault(place, f"{said[0].upper()}{said[1:]}; found {_shown(value)}.", "Correct the value.")
     template = _EXPECTED.get(kind)
-    said = template.format(key=key, **context) if template else detail["msg"]
+    figures = {name: f"{v:g}" if isinstance(v, float) else v for name, v in context.items()}
+    said = template.format(key=key, **figures) if template else detail["msg"]
     return Fault(place, f"Expected {said}; found {_shown(value)}.", "Correct the value.")
 
 

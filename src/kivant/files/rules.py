@@ -54,7 +54,9 @@ def _limits(i: int, axis: Axis) -> Iterator[Fault]:
     low, high = axis.limits.min, axis.limits.max
     if low is not None and high is not None and low > high:
         yield Fault(
-            f"axes[{i}].limits.max", f"The greatest position {high} lies below the least, {low}.", "Swap the two."
+            f"axes[{i}].limits.max",
+            f"The greatest position {high} lies below the least, {low}.",
+            "Swap the two.",
         )
     if axis.driver.at_rest == "reduced" and axis.driver.reduced_percent is None:
         yield Fault(

@@ -69,9 +69,7 @@ def _header(plan: Plan, signals: list[_Signals]) -> bytes:
     lines = ["$timescale 1 ns $end"]
     for name, axis in zip(scope_names([a.name for a in plan.axes]), signals, strict=True):
         lines.append(f"$scope module {name} $end")
-        lines.extend(
-            f"$var wire 1 {_code(axis.offset + k).decode()} {key} $end" for k, key in enumerate(axis.keys)
-        )
+        lines.extend(f"$var wire 1 {_code(axis.offset + k).decode()} {key} $end" for k, key in enumerate(axis.keys))
         lines.append("$upscope $end")
     lines += ["$enddefinitions $end", "#0", "$dumpvars"]
     for axis in signals:
@@ -122,9 +120,7 @@ def _footer(signals: list[_Signals], codes: list[bytes], end_ns: int, previous_n
     return b"".join(line + b"\n" for line in lines)
 
 
-def _changes(
-    times: NDArray[np.int64], codes: NDArray[np.uint8], levels: NDArray[np.int8], previous_ns: int
-) -> bytes:
+def _changes(times: NDArray[np.int64], codes: NDArray[np.uint8], levels: NDArray[np.int8], previous_ns: int) -> bytes:
     """Return the changes as text; a time stands before the first change at it."""
     count = len(times)
     width = width_of(int(times[-1]))

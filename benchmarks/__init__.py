@@ -1,0 +1,1 @@
+"""Speed claims, each measured beside what it is compared with."""

@@ -1,0 +1,212 @@
+"""Measure every speed claim side by side in one process and print the ratios.
+
+Run it with ``.venv/bin/python -m benchmarks``. A ratio is the best of several rounds of both sides in turn.
+"""
+
+from __future__ import annotations
+
+import io
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from fractions import Fraction
+
+import numpy as np
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from tests.machines import coil_axis, limits, machine, move, screw_axis
+
+from kivant.core.driver import NS_PER_S, step_edges
+from kivant.core.machine import Machine
+from kivant.core.plan import Plan, plan
+from kivant.core.ramp import trapezoid
+from kivant.core.timing import Train, stroke
+from kivant.files.csv_trace import csv_chunks
+from kivant.files.vcd_trace import vcd_chunks
+
+
+def best(*sides: Callable[[], object], rounds: int = 5) -> list[float]:
+    """Return the least time of each side in s; the sides take turns."""
+    least = [float("inf")] * len(sides)
+    for _ in range(rounds):
+        for index, side in enumerate(sides):
+            begin = time.perf_counter()
+            side()
+            least[index] = min(least[index], time.perf_counter() - begin)
+    return least
+
+
+def row(claim: str, ours: float, theirs: float, wanted: str) -> None:
+    """Print one line of the table."""
+    print(f"{claim:<64} {ours * 1e3:>10.2f} ms {theirs * 1e3:>10.2f} ms {ours / theirs:>8.3f}   {wanted}")
+
+
+def step_instants() -> None:
+    """Compare a ramped move of a million steps with one square root over as many numbers."""
+    count = 1_000_000
+    end = Fraction(count)
+    ramp = trapezoid(1.0, speed=0.05, acceleration=0.03, deceleration=0.02)
+    train = Train(Fraction(0), end, [stroke(0.0, ramp, Fraction(0), end)])
+    numbers = np.arange(count, dtype=np.float64)
+    ours, root = best(train.instants, lambda: np.sqrt(numbers), rounds=9)
+    row("step instants of 1e6 steps against one numpy.sqrt", ours, root, "at most 3")
+
+
+def python_loop() -> None:
+    """Compare the same with a loop over steps."""
+    end = Fraction(100_000)
+    ramp = trapezoid(1.0, speed=0.5, acceleration=0.3, deceleration=0.2)
+    train = Train(Fraction(0), end, [stroke(0.0, ramp, Fraction(0), end)])
+    ours, loop = best(train.instants, lambda: [train.instant(k) for k in range(train.count)], rounds=3)
+    row("step instants of 1e5 steps against a Python loop", ours, loop, "at most 0.02")
+
+
+def _traced() -> Plan:
+    fast = limits(400.0, 3000.0)
+    made = plan(
+        machine(screw_axis(limits=fast), coil_axis(first_line=4), blocks=(move(to={"Lift": "250", "Disc": "900"}),))
+    )
+    for axis in made.axes:
+        _ = axis.instants, axis.signs
+    return made
+
+
+def vcd_text() -> None:
+    """Compare writing the edges as VCD with a general library's writer."""
+    from vcd import VCDWriter
+
+    made = _traced()
+
+    def library() -> None:
+        with VCDWriter(io.StringIO(), timescale="1 ns", date="") as writer:
+            changes: list[tuple[int, object, int]] = []
+            for axis in made.axes:
+                wires = [writer.register_var(axis.name, f"w{k}", "wire", size=1) for k in range(4)]
+                times = np.rint(axis.instants * NS_PER_S).astype(np.int64)
+                edges = step_edges(axis.axis.driver, times, axis.signs, 0, 1)
+                columns = zip(edges.times_ns.tolist(), edges.keys.tolist(), edges.levels.tolist(), strict=True)
+                changes.extend((t, wires[key], level) for t, key, level in columns)
+            for at, wire, level in sorted(changes, key=lambda change: change[0]):
+                writer.change(wire, at, level)  # type: ignore[arg-type]
+
+    ours, theirs = best(lambda: sum(map(len, vcd_chunks(made))), library, rounds=3)
+    row("VCD of 5e4 steps against a general library", ours, theirs, "at most 0.1")
+
+
+def csv_text() -> None:
+    """Compare writing the steps as CSV with the standard library's writer."""
+    import csv
+
+    made = _traced()
+
+    def library() -> None:
+        writer = csv.writer(io.StringIO())
+        rows = []
+        for axis in made.axes:
+            position = np.cumsum(axis.signs, dtype=np.int64).tolist()
+            rows += [
+                (t, axis.name, s, p)
+                for t, s, p in zip(axis.instants.tolist(), axis.signs.tolist(), position, strict=True)
+            ]
+        rows.sort()
+        writer.writerows((f"{t:.9f}", n, s, p) for t, n, s, p in rows)
+
+    ours, theirs = best(lambda: sum(map(len, csv_chunks(made))), library, rounds=3)
+    row("CSV of 5e4 steps against the standard library", ours, theirs, "at most 0.2")
+
+
+def _window(built: Machine):  # type: ignore[no-untyped-def]
+    from kivant.app.document import Document
+    from kivant.desktop.main import make_app
+    from kivant.desktop.window import Window
+
+    app = make_app()
+    window = Window(Document(built))
+    window.show()
+    while window.session.planning:
+        app.processEvents()
+    return app, window
+
+
+def playhead() -> None:
+    """Compare a repaint after moving the playhead with grabbing the unchanged window."""
+    from kivant.app.examples import load_example
+
+    app, window = _window(load_example())
+    session = window.session
+
+    def moved() -> None:
+        session.set_playhead((session.playhead_s + 0.0371) % session.duration_s)
+        window.grab()
+
+    window.grab()
+    ours, same = best(moved, window.grab, rounds=40)
+    row("moving the playhead against grabbing the window unchanged", ours, same, "at most 2")
+    session.close()
+    app.processEvents()
+
+
+def replanning() -> None:
+    """Tell how long the interface thread is held by a replan of 1e5 steps on four axes, against one frame."""
+    from decimal import Decimal
+
+    from kivant.core.machine import Move, Routine
+
+    four = [screw_axis(f"A{k}", 3 * k, limits=limits(200.0, 2000.0)) for k in range(4)]
+    app, window = _window(machine(*four, blocks=(move(to={"A0": "1"}),)))
+    session, holds = window.session, []
+    for turn in range(20):
+        targets = {f"A{k}": Decimal(125 + turn) for k in range(4)}
+        routine = Routine(name="test", blocks=(Move(to=targets), Move(to=dict.fromkeys(targets, Decimal(0)))))
+        begin = time.perf_counter()
+        session.document.edit(Machine(board=session.machine.board, axes=tuple(four), routines=(routine,)), "edit")
+        session._replan()
+        holds.append(time.perf_counter() - begin)
+        while session.planning:
+            begin = time.perf_counter()
+            app.processEvents()
+            holds.append(time.perf_counter() - begin)
+            time.sleep(0.001)
+        for _ in range(20):  # what the new plan has painted anew
+            begin = time.perf_counter()
+            app.processEvents()
+            holds.append(time.perf_counter() - begin)
+    holds.sort()
+    row("longest hold of the interface thread by a replan, against a frame", holds[-2], 1 / 60, "at most 1")
+    session.close()
+    app.processEvents()
+
+
+def _timed(code: str) -> Callable[[], object]:
+    command = [sys.executable, "-c", code]
+    return lambda: subprocess.run(command, check=True, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"})
+
+
+def start() -> None:
+    """Compare the start up to the painted demo with bare imports of its libraries."""
+    usable = """
+from kivant.app.document import Document
+from kivant.app.examples import load_example
+from kivant.desktop.main import make_app
+from kivant.desktop.window import Window
+app = make_app(); window = Window(Document(load_example())); window.show()
+while window.session.planning: app.processEvents()
+window.grab(); window.session.close()
+"""
+    bare = "import PySide6.QtWidgets, numpy, pydantic; PySide6.QtWidgets.QApplication([])"
+    ours, theirs = best(_timed(usable), _timed(bare), rounds=5)
+    row("start to the painted demo against bare imports and an application", ours, theirs, "at most 2")
+
+
+def main() -> None:
+    """Print the table."""
+    print(f"{'claim':<64} {'Kivant':>13} {'compared with':>13} {'ratio':>8}   wanted")
+    for measure in (step_instants, python_loop, vcd_text, csv_text, playhead, replanning, start):
+        measure()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,38 @@
+"""The stage of a machine without axes: what to do first."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from kivant.app.document import Document
+from kivant.app.examples import load_example
+from kivant.desktop.session import Session
+from kivant.desktop.theme import font
+
+
+class EmptyStage(QWidget):
+    """What to do while the machine has no axes."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        text = QLabel("This machine has no axes yet.")
+        text.setFont(font("title"))
+        hint = QLabel("Open a machine of yours, or have a look at the one that comes with Kivant.")
+        self.open = QPushButton("Open a machine")
+        self.demo = QPushButton("Look at the Banding rig")
+        self.demo.setProperty("kind", "main")
+        self.demo.clicked.connect(lambda: session.open(Document(load_example())))
+        row = QHBoxLayout()
+        row.addStretch(1)
+        row.addWidget(self.open)
+        row.addWidget(self.demo)
+        row.addStretch(1)
+        column = QVBoxLayout(self)
+        column.setSpacing(14)
+        column.addStretch(2)
+        for label in (text, hint):
+            label.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+            column.addWidget(label)
+        column.addLayout(row)
+        column.addStretch(3)

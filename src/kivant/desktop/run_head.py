@@ -1,0 +1,117 @@
+"""The head of the Run station: what to run, the plan in a sentence, and the button."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QSize
+from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
+
+from kivant.desktop import figures
+from kivant.desktop.session import Session
+from kivant.desktop.theme import Token, font
+
+OWN = "A move of your own"
+
+
+class Choice(QComboBox):
+    """A list of routines with a drawn arrow in the window's own ink."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(self.session.theme.pen(self.session.theme.color("muted"), 2))
+        x, y = self.width() - 20.0, self.height() / 2
+        painter.drawPolyline(QPolygonF([QPointF(x - 5, y - 3), QPointF(x, y + 3), QPointF(x + 5, y - 3)]))
+
+
+class RunHead(QWidget):
+    """A routine is chosen here, or a move of one's own; then it is run."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.choice = Choice(session)
+        self.choice.setFont(font("title"))
+        self.choice.setAccessibleName("What to run")
+        self.choice.setMinimumWidth(300)
+        self.choice.setMaximumWidth(460)
+        self.choice.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self.sentence = QLabel()
+        self.sentence.setFont(font("text"))
+        self.sentence.setWordWrap(True)
+        self.sentence.setMaximumHeight(42)
+        self.sentence.setMinimumWidth(80)
+        self.sentence.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.sentence.setAccessibleName("The plan in figures")
+        self.keep = QPushButton("Keep as a routine")
+        self.keep.setToolTip("Make a routine of this move (Ctrl+K).")
+        self.go = QPushButton("Run")
+        self.go.setProperty("kind", "main")
+        self.go.setFont(font("heading"))
+        self.go.setFixedSize(QSize(120, 42))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(14)
+        row.addWidget(self.choice)
+        row.addWidget(self.sentence, 1)
+        row.addWidget(self.keep)
+        row.addWidget(self.go)
+        self.choice.activated.connect(lambda index: session.choose_routine(self.choice.itemData(index)))
+        self.keep.clicked.connect(session.keep_move)
+        self.go.clicked.connect(session.start_run)
+
+    def rebuild(self) -> None:
+        """Make the list of routines anew."""
+        self.choice.clear()
+        self.choice.addItem(OWN, None)
+        for routine in self.session.machine.routines:
+            self.choice.addItem(routine.name, routine.name)
+
+    def refresh(self) -> None:
+        """Show what the plan says and what can be done now."""
+        session = self.session
+        own = session.routine_name is None
+        wanted = 0 if own else max(self.choice.findData(session.routine_name), 0)
+        if self.choice.currentIndex() != wanted:
+            self.choice.setCurrentIndex(wanted)
+        self.choice.setEnabled(not session.running)
+        self.keep.setVisible(own)
+        self.keep.setEnabled(session.plan is not None and bool(session.plan.blocks) and not session.running)
+        text, token = self.figures()
+        self.sentence.setText(text)
+        self.sentence.setToolTip(text)
+        palette = self.sentence.palette()
+        palette.setColor(self.sentence.foregroundRole(), session.theme.color(token))
+        self.sentence.setPalette(palette)
+        obstacle = session.address_error or session.obstacle
+        self.go.setEnabled(not session.running and not obstacle)
+        self.go.setText("Running" if session.running else "Run")
+        self.go.setToolTip(obstacle or "Send this plan to the board and run it (Ctrl+R).")
+
+    def figures(self) -> tuple[str, Token]:
+        """Return the plan in a sentence, and the token of its colour."""
+        session, plan = self.session, self.session.plan
+        if not session.machine.axes:
+            return "This machine has no axes yet.", "muted"
+        if session.routine_name is None and session.target_errors:
+            name, text = next(iter(session.target_errors.items()))
+            return f"{name}: {text}", "bad"
+        if session.plan_error is not None:
+            fault = session.plan_error.faults[0]
+            return f"{fault.message} {fault.remedy}", "bad"
+        if plan is None:
+            return "Planning …", "muted"
+        if session.routine_name is None and not plan.blocks:
+            return "Type where each axis shall go; they start and arrive together.", "muted"
+        errors = [finding for finding in plan.findings if finding.severity == "error"]
+        if errors:
+            return f"{errors[0].message} {errors[0].remedy}", "bad"
+        moving = [axis.name for axis in plan.axes if axis.steps]
+        blocks = f"{len(plan.blocks)} blocks" if len(plan.blocks) != 1 else "1 block"
+        who = f"{len(moving)} axes" if len(moving) != 1 else moving[0]
+        return f"{who}, {blocks}, {figures.seconds(plan.duration)}", "muted"

@@ -1,0 +1,151 @@
+"""Runs on the stand-in, stops, and boards that refuse, are silent, answer rubbish or go away."""
+
+import contextlib
+import socket
+import threading
+import time
+import unittest
+from collections.abc import Callable
+from dataclasses import replace
+
+from kivant.app.examples import FEEDER_CAROUSEL, load_example
+from kivant.app.run import Run
+from kivant.board.link import BoardError, parse_address
+from kivant.board.server import BoardServer
+from kivant.core.plan import plan
+from tests.machines import coil_axis, limits, machine, move, pair_axis, screw_axis
+
+
+def faster(times: float) -> Callable[[], float]:
+    """Return a clock for a board that lives faster."""
+    return lambda: time.monotonic() * times
+
+
+class Whole(unittest.TestCase):
+    def test_every_demo_routine_is_counted_as_planned(self):
+        for built in (load_example(), load_example(FEEDER_CAROUSEL)):
+            for routine in built.routines:
+                made = plan(built, routine)
+                status = Run(made, clock=faster(40), watchdog_s=60).execute()
+                self.assertTrue(status.agrees, f"{routine.name}: {status}")
+                self.assertEqual([r.board_steps for r in status.results], [a.final_steps for a in made.axes])
+                self.assertAlmostEqual(status.elapsed_s, made.duration, delta=2e-6)
+
+    def test_all_kinds_of_drivers_and_a_start_elsewhere(self):
+        built = machine(
+            screw_axis(enable="P30"), pair_axis("Reach", 4), coil_axis("Disc", 8),
+            blocks=(move(to={"Lift": "3.0001", "Reach": "-2", "Disc": "45"}), move(by={"Disc": "-90"})), start={"Disc": "-7.3"},
+        )  # fmt: skip
+        self.assertTrue(Run(plan(built), clock=faster(20), watchdog_s=60).execute().agrees)
+
+    def test_a_plan_without_motion_and_a_machine_without_axes(self):
+        for built in (machine(screw_axis(), blocks=(move(by={"Lift": "0"}),)), machine()):
+            self.assertTrue(Run(plan(built)).execute().agrees)
+
+    def test_a_machine_with_errors_is_not_run(self):
+        made = plan(machine(screw_axis(), screw_axis("Reach", 0), blocks=(move(to={"Lift": "1"}),)))
+        status = Run(made).execute()
+        self.assertEqual(status.phase, "failed")
+        self.assertIn("axes[1].driver.lines.STEP", status.message)
+
+
+class Stops(unittest.TestCase):
+    def run_and_stop(self, presses: int) -> tuple[Run, float]:
+        slow = screw_axis(limits=limits(40.0, 80.0))
+        work = Run(plan(machine(slow, blocks=(move(to={"Lift": "400"}),))))
+        thread = threading.Thread(target=work.execute)
+        thread.start()
+        self.addCleanup(thread.join)
+        while work.status.elapsed_s < 0.8:
+            time.sleep(0.005)
+        for _ in range(presses):
+            work.stop()
+            begin = time.monotonic()
+            time.sleep(0.1)
+        thread.join(10)
+        return work, time.monotonic() - begin
+
+    def test_the_first_stop_brakes_on_the_ramp_and_keeps_the_power(self):
+        """Category 2: from 40 mm/s at 80 mm/s² takes half a second and 10 mm."""
+        work, took = self.run_and_stop(1)
+        self.assertEqual((work.status.phase, work.status.power), ("stopped", True))
+        self.assertGreater(took, 0.45)
+        self.assertNotIn((">", "OUTPut OFF"), work.log.lines)
+        self.assertFalse(work.status.agrees)
+
+    def test_the_second_takes_the_power_at_once(self):
+        """Category 0: nothing moves any more, and the board's counts are told."""
+        work, took = self.run_and_stop(2)
+        self.assertEqual((work.status.phase, work.status.power), ("stopped", False))
+        self.assertLess(took, 0.4)
+        self.assertIn((">", "OUTPut OFF"), work.log.lines)
+        self.assertEqual(len(work.status.results), 1)
+
+
+class BadBoards(unittest.TestCase):
+    MADE = plan(machine(screw_axis(), blocks=(move(to={"Lift": "40"}),)))
+
+    def board(self, serve: Callable[[socket.socket], None]) -> str:
+        """Return the address of a board that serves one connection as told."""
+        listener = socket.create_server(("127.0.0.1", 0))
+
+        def work() -> None:
+            connection, _ = listener.accept()
+            with connection, listener, contextlib.suppress(OSError):
+                serve(connection)
+
+        thread = threading.Thread(target=work, daemon=True)
+        thread.start()
+        self.addCleanup(thread.join, 6)
+        return f"127.0.0.1:{listener.getsockname()[1]}"
+
+    def fails_with(self, address: str, words: str) -> Run:
+        work = Run(self.MADE, address)
+        status = work.execute()
+        self.assertEqual(status.phase, "failed")
+        self.assertRegex(status.message, words)
+        return work
+
+    def test_refused(self):
+        with socket.create_server(("127.0.0.1", 0)) as listener:
+            port = listener.getsockname()[1]
+        self.fails_with(f"127.0.0.1:{port}", "cannot be reached: nothing listens there. Check the address")
+
+    def test_rubbish(self):
+        for rubbish in (b"220 mail ready\n", b"\x00\xff\xfe\n", b"x" * 200_000):
+            self.fails_with(
+                self.board(lambda c, r=rubbish: (c.recv(9), c.sendall(r), c.recv(9))), "not what a board says"
+            )
+
+    def test_silent(self):
+        self.fails_with(self.board(lambda c: (c.recv(100), time.sleep(4))), r"is silent after “\*IDN\?”")
+
+    def test_gone_at_once_and_gone_while_moving(self):
+        self.fails_with(self.board(lambda c: None), "has gone away")
+        server = BoardServer().start()
+        work = Run(self.MADE, server.address)
+        thread = threading.Thread(target=work.execute)
+        thread.start()
+        while work.status.elapsed_s < 0.2:
+            time.sleep(0.01)
+        server.close()
+        thread.join(8)
+        self.assertEqual(work.status.phase, "failed")
+        self.assertRegex(work.status.message, "has gone away|is silent")
+        self.assertGreater(work.status.counts[0], 0, "what was counted until then is kept")
+
+    def test_a_board_that_lacks_something_is_quoted(self):
+        """The stand-in takes 64 axes and tick rates from 1 kHz: beyond, its own words are shown."""
+        with BoardServer() as server:
+            made = replace(
+                self.MADE,
+                machine=replace(self.MADE.machine, board=replace(self.MADE.machine.board, tick_hz=10)),
+            )
+            status = Run(made, server.address).execute()
+        self.assertRegex(status.message, r"The board refused the machine: Data out of range;10 \(-222\)")
+
+    def test_addresses(self):
+        self.assertEqual(parse_address(" [::1]:5025 "), ("::1", 5025))
+        for text in ("", "host", "host:", "host:0", "host:70000", "a b:5", ":5", "1:2:3", "x" * 500):
+            with self.assertRaisesRegex(BoardError, "is no address of a board. Write host:port"):
+                parse_address(text)

@@ -1,0 +1,176 @@
+"""The command line as a user runs it, in a process of its own."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+from fractions import Fraction
+from importlib import resources
+from pathlib import Path
+
+RIG = str(resources.files("kivant").joinpath("examples", "banding-rig.kivant"))
+BLOCKED = "import sys; sys.modules['PySide6'] = None; from kivant.__main__ import main; sys.exit(main())"
+
+
+def kivant(*arguments: str, **more) -> subprocess.CompletedProcess:
+    """Run Kivant, with the window's toolkit out of reach."""
+    command = [sys.executable, "-c", BLOCKED, *arguments]
+    return subprocess.run(command, capture_output=True, text=True, timeout=60, check=False, **more)
+
+
+def start(*arguments: str) -> subprocess.Popen:
+    return subprocess.Popen(
+        [sys.executable, "-c", BLOCKED, *arguments], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+    )
+
+
+class Verbs(unittest.TestCase):
+    def setUp(self) -> None:
+        temporary = tempfile.TemporaryDirectory()
+        self.addCleanup(temporary.cleanup)
+        self.folder = Path(temporary.name)
+
+    def project(self, **changes) -> str:
+        document = json.loads(Path(RIG).read_text())
+        document.update(changes)
+        path = self.folder / "mine.kivant"
+        path.write_text(json.dumps(document))
+        return str(path)
+
+    def test_convert(self):
+        """A quarter turn of the demo's wheel: the keys and exact values of the contract."""
+        reached = Fraction(730 * 275, 2232)
+        done = kivant("convert", RIG, "Wheel", "0.25rev", "--json")
+        self.assertEqual(
+            (done.returncode, json.loads(done.stdout)),
+            (0, {"axis": "Wheel", "unit": "deg", "position": 90.0, "steps_per_unit": "2232/275", "steps_exact": "40176/55",
+                 "steps": 730, "actual": float(reached), "error": float(reached - 90)}),
+        )  # fmt: skip
+        done = kivant("convert", RIG, "Lift", "--json", "--", "-0.5in")
+        self.assertEqual(json.loads(done.stdout)["steps"], -2540)
+        self.assertIn("730.472727 steps", kivant("convert", RIG, "Wheel", "90").stdout)
+
+    def test_plan_prints_and_writes_nothing_but_whole_files(self):
+        out = self.folder / "steps.csv"
+        done = kivant("plan", RIG, "--routine", "Three bands", "--out", str(out), "--json")
+        found = json.loads(done.stdout)
+        self.assertEqual(list(found), ["routine", "duration_s", "axes", "findings"])
+        self.assertEqual(
+            list(found["axes"][0]),
+            [
+                "name",
+                "steps",
+                "final_steps",
+                "final_position",
+                "peak_speed",
+                "peak_acceleration",
+                "peak_pulse_hz",
+            ],
+        )
+        self.assertEqual(out.read_bytes().count(b"\r\n"), 1 + sum(axis["steps"] for axis in found["axes"]))
+        before = out.read_bytes()
+        again = kivant("plan", RIG, "--out", str(out))
+        self.assertEqual((again.returncode, out.read_bytes()), (1, before))
+        self.assertIn("there already", again.stderr)
+        self.assertEqual(kivant("plan", RIG, "--out", str(out), "--force").returncode, 0)
+        self.assertIn(b"$timescale 1 ns $end", self.written("wires.vcd"))
+
+    def written(self, name: str) -> bytes:
+        self.assertEqual(kivant("plan", RIG, "--out", str(self.folder / name)).returncode, 0)
+        return (self.folder / name).read_bytes()
+
+    def test_check_and_schema(self):
+        done = kivant("check", RIG, "--json")
+        self.assertEqual(
+            (done.returncode, [f["code"] for f in json.loads(done.stdout)["findings"]]), (0, ["coil-current"])
+        )
+        blocks = [{"do": "move", "to": {"Lift": 500}}]
+        path = self.project(routines=[{"name": "too far", "blocks": blocks}])
+        done = kivant("check", path, "--json")
+        found = json.loads(done.stdout)["findings"][0]
+        self.assertEqual((done.returncode, list(found)), (1, ["code", "severity", "place", "message", "remedy"]))
+        self.assertEqual(found["place"], "routines[0].blocks[0].to.Lift")
+        done = kivant("plan", path, "--out", str(self.folder / "a.csv"), "--json")
+        self.assertEqual((done.returncode, json.loads(done.stdout)["findings"]), (1, [found]))
+        self.assertFalse((self.folder / "a.csv").exists())
+        self.assertEqual(json.loads(kivant("schema").stdout)["title"], "Project")
+
+    def test_errors_are_told_without_traceback(self):
+        """Status 1 for what is wrong in the input, 2 for wrong usage; never a traceback, never output by halves."""
+        broken = self.folder / "broken.kivant"
+        broken.write_text('{"format": "kivant-project", "version": 1, "axes": [{}]}')
+        table = [
+            (1, ("plan", str(broken)), r"axes\[0\]\.name: The key “name” is missing"),
+            (1, ("check", str(self.folder / "none.kivant")), "cannot be read: No such file"),
+            (1, ("convert", RIG, "Arm", "5"), "no axis “Arm”. The machine has Wheel, Lift, Reach, Tilt"),
+            (1, ("convert", RIG, "Lift", "5 bananas"), "“bananas” is no unit"),
+            (1, ("convert", RIG, "Lift", "1e400"), "no(t a number| unit)|more than"),
+            (1, ("plan", RIG, "--routine", "none"), "Name one of “Rising spiral”"),
+            (
+                1,
+                (
+                    "plan",
+                    self.project(routines=[{"name": "m", "blocks": [{"do": "move", "to": {"Wheel": 1e14}}]}]),
+                ),
+                "GB of memory",
+            ),
+            (1, ("run", RIG, "--board", "nowhere"), "Write host:port"),
+            (1, ("run", RIG, "--board", "127.0.0.1:9"), "nothing listens there"),
+            (2, ("plan", RIG, "--out", "a.txt"), "ends in .csv or .vcd"),
+            (2, ("convert", RIG, "Wheel", "-90deg"), "goes after --"),
+            (2, ("polish",), "invalid choice: 'polish'"),
+            (2, ("board", "--port", "99999"), "port"),
+            (2, ("plan",), "required: file"),
+        ]
+        for status, arguments, words in table:
+            with self.subTest(arguments=arguments):
+                done = kivant(*arguments, *(["--json"] if status == 1 else []), cwd=self.folder)
+                self.assertEqual(done.returncode, status, done.stderr)
+                self.assertRegex(done.stderr, words)
+                self.assertNotIn("Traceback", done.stderr)
+                if status == 1:
+                    error = json.loads(done.stdout)["errors"][0]
+                    self.assertTrue(error["message"] and error["message"] in done.stderr)
+        self.assertEqual({p.name for p in self.folder.iterdir()}, {"broken.kivant", "mine.kivant"})
+
+    def test_version(self):
+        self.assertRegex(kivant("--version").stdout, r"^kivant \d+\.\d+\.\d+\n$")
+
+
+class Boards(unittest.TestCase):
+    CAROUSEL = RIG.replace("banding-rig", "feeder-carousel")
+
+    def test_run_on_a_board_of_its_own_and_on_one_that_is_running(self):
+        """The stand-in tells its address in its first line; a run on it counts as planned; Ctrl+C ends it with 0."""
+        done = kivant("run", self.CAROUSEL, "--json")
+        expected = {"axes": [{"name": "Disc", "planned_steps": 100, "board_steps": 100}]}
+        found = json.loads(done.stdout)
+        self.assertAlmostEqual(found.pop("duration_s"), 0.403125, places=5)
+        self.assertEqual((done.returncode, found), (0, expected))
+        board = start("board")
+        address = board.stdout.readline().strip()
+        self.assertRegex(address, r"^127\.0\.0\.1:\d+$")
+        done = kivant("run", self.CAROUSEL, "--board", address)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("Disc: 100 steps counted, as planned", done.stdout)
+        taken = kivant("board", "--port", address.split(":")[1])
+        self.assertEqual(taken.returncode, 1)
+        self.assertRegex(taken.stderr, "port cannot be had")
+        board.send_signal(signal.SIGINT)
+        self.assertEqual((board.wait(5), board.communicate()[0]), (0, ""))
+
+    def test_an_interrupted_run_brakes_and_says_so(self):
+        work = start("run", RIG, "--json")
+        try:
+            time.sleep(3.0)
+            os.kill(work.pid, signal.SIGINT)
+            out, error = work.communicate(timeout=10)
+        finally:
+            work.kill()
+        self.assertEqual(work.returncode, 1, error)
+        self.assertTrue(json.loads(out)["stopped"])
+        self.assertNotIn("Traceback", error)

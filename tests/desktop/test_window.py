@@ -1,0 +1,298 @@
+"""The window, driven with mouse and keyboard."""
+
+import json
+import time
+from dataclasses import replace
+from unittest import mock
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog, QMessageBox
+
+from kivant.app.document import Document
+from kivant.app.examples import FEEDER_CAROUSEL, load_example
+from kivant.board.server import BoardServer
+from kivant.core.machine import Machine, Routine
+from kivant.files import project
+from tests.desktop.base import WindowTest
+from tests.machines import coil_axis, machine, move, pair_axis, screw_axis
+
+
+class Composing(WindowTest):
+    def test_typed_targets_make_one_coordinated_move(self):
+        """Angles and distances in any unit; the plan, its figures and the curves follow."""
+        window = self.open()
+        session, station = window.session, window.station
+        self.press(window, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+        self.type(station.panels[0].field, "0.5rev")
+        self.type(station.panels[1].field, "1in")
+        self.wait(lambda: not session.planning and len(session.plan.blocks) == 1)
+        self.assertEqual(session.plan.axis("Wheel").final_steps, 1461)
+        self.assertEqual(session.plan.axis("Lift").final_steps, 5080)
+        self.assertIn("2 axes, 1 block, 3.501000 s", station.head.sentence.text())
+        session.set_playhead(99.0)
+        self.assertEqual(
+            station.panels[0].words()[0],
+            "1 461 steps, exactly 1 460.945".replace(" ", "\u2009")
+            .replace("\u2009steps", " steps")
+            .replace("\u2009exactly\u2009", " exactly "),
+        )
+        self.assertTrue(station.head.go.isEnabled())
+
+    def test_nonsense_is_explained_and_not_taken(self):
+        """Whatever is typed, the plan stays, the reason stands beside the field, and Esc brings the old text back."""
+        window = self.open()
+        session, station = window.session, window.station
+        session.choose_routine(None)
+        field = station.panels[1].field
+        self.type(field, "25")
+        self.wait(lambda: not session.planning and bool(session.plan.blocks))
+        made = session.plan
+        for text in ("abc", "1e400", "12deg", "--5", "9" * 300, "1,5", "nan"):
+            self.type(field, text)
+            self.assertEqual(field.property("wrong"), True, text)
+            self.assertIn("Type a number and a unit of mm, cm, in, steps", station.panels[1].words()[0])
+            self.assertIn("Lift:", station.head.sentence.text())
+            self.assertFalse(station.head.go.isEnabled())
+            self.assertIs(session.plan, made)
+            field.setFocus()
+            QTest.keyClick(field, Qt.Key.Key_Escape)
+            self.assertEqual((field.text(), field.property("wrong")), ("25", False))
+        self.type(field, "400")
+        self.wait(lambda: session.plan_error is not None)
+        self.assertIn("beyond its max of 180", station.panels[1].words()[0])
+        self.type(field, "30")
+        self.wait(lambda: session.plan_error is None and not session.planning)
+        self.assertTrue(station.head.go.isEnabled())
+
+    def test_a_move_is_kept_undone_saved_and_opened_again(self):
+        window = self.open()
+        session = window.session
+        session.choose_routine(None)
+        self.type(window.station.panels[1].field, "12.5mm")
+        window.station.head.keep.click()
+        self.wait(lambda: not session.planning)
+        self.assertEqual((session.routine_name, session.machine.routines[-1].name), ("Lift", "Lift"))
+        self.assertIn("new routine “Lift”", window.head.undo.toolTip())
+        self.assertTrue(window.isWindowModified())
+        self.press(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(len(session.machine.routines), 5)
+        self.press(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        path = self.folder / "mine.kivant"
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(path.with_suffix("")), "")):
+            self.press(window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+        self.assertFalse(window.isWindowModified())
+        self.assertEqual(project.load(path).routines[-1].name, "Lift")
+        other = self.open(Document(load_example(FEEDER_CAROUSEL)))
+        self.assertTrue(other.open_path(path))
+        self.wait(lambda: not other.session.planning)
+        self.assertEqual([other.station.head.choice.itemText(k) for k in (0, 6)], ["A move of your own", "Lift"])
+
+
+class Playhead(WindowTest):
+    def test_keys_and_mouse_move_it(self):
+        """Right and Left go by exactly one step of the selected axis; a click on the lanes goes there."""
+        window = self.open()
+        session, lanes = window.session, window.station.lanes
+        lift = session.plan.axis("Lift")
+        self.click(window.rail.cards[1], 80, 20)
+        self.assertEqual(session.selected, 1)
+        for k in range(3):
+            self.press(window, Qt.Key.Key_Right)
+            self.assertEqual(session.playhead_s, lift.instants[k])
+        self.press(window, Qt.Key.Key_Left)
+        self.assertEqual((session.playhead_s, lift.train.taken(session.playhead_s)), (lift.instants[1], 2))
+        left, per_second = lanes._span()
+        self.click(lanes, left + 5.0 * per_second, 80)
+        self.assertAlmostEqual(session.playhead_s, 5.0, delta=1 / per_second)
+        self.click(window.bar.track, window.bar.track.width() + 500, 10)
+        self.press(window, Qt.Key.Key_End)
+        self.assertEqual(session.playhead_s, session.duration_s)
+        self.press(window, Qt.Key.Key_Right)
+        self.press(window, Qt.Key.Key_Home)
+        self.press(window, Qt.Key.Key_Left)
+        self.assertEqual(session.playhead_s, 0.0)
+
+    def test_it_plays_in_slow_motion_and_pauses(self):
+        window = self.open()
+        session = window.session
+        for expected in (0.1, 0.01, 0.001, 1.0, 0.1):
+            window.bar.rate.click()
+            self.assertEqual(session.rate, expected)
+        self.press(window, Qt.Key.Key_Space)
+        begin = time.monotonic()
+        self.wait(lambda: session.playhead_s > 0.03)
+        took = time.monotonic() - begin
+        self.press(window, Qt.Key.Key_Escape)
+        self.assertFalse(session.playing)
+        self.assertLess(session.playhead_s / took, 0.2, "a tenth of real time")
+
+    def test_the_close_up_shows_row_and_words_of_the_instant(self):
+        window = self.open(Document(load_example(FEEDER_CAROUSEL)))
+        session, detail = window.session, window.station.detail
+        for k in range(10):
+            session.step(1)
+            window.grab()
+            self.assertIn(f"step {k + 1},", detail.heading())
+            row = (k + 1) % 8
+            self.assertTrue(
+                detail.toolTip().startswith(f"Row {row} of half: word {(1, 3, 2, 6, 4, 12, 8, 9)[row]:04b}")
+            )
+
+
+class Running(WindowTest):
+    def test_a_run_is_followed_to_its_end_and_compared(self):
+        """Commanded and counted positions live; at the end each axis says as planned; the next move starts there."""
+        window = self.open(Document(load_example(FEEDER_CAROUSEL)))
+        session = window.session
+        QTest.mouseClick(window.station.head.go, Qt.MouseButton.LeftButton)
+        self.assertFalse(window.station.head.go.isEnabled())
+        seen = set()
+        self.wait(lambda: seen.add(window.station.panels[0].words()[0]) or not session.running)
+        self.wait(lambda: session.status.over and bool(session.here))
+        self.assertGreater(len(seen), 4, "counts were shown while it moved")
+        self.assertEqual(window.station.panels[0].words()[:2], ("100 counted, as planned", "good"))
+        self.assertEqual(window.station.board.lines()[0], ("good", "Disc: 100 counted, as planned"))
+        self.assertIn("this routine takes that place for 0 deg", window.station.board.lines()[1][1])
+        self.assertAlmostEqual(session.playhead_s, session.duration_s, places=5)
+        session.choose_routine(None)
+        self.type(window.station.panels[0].field, "60")
+        self.wait(lambda: not session.planning)
+        self.assertEqual((session.plan.axes[0].start_steps, session.plan.axes[0].final_steps), (100, 200))
+
+    def test_escape_brakes_and_escape_again_takes_the_power(self):
+        for presses, words in ((1, "stopped, power kept"), (2, "stopped, no power")):
+            window = self.open()
+            session = window.session
+            session.start_run()
+            self.wait(lambda s=session: s.status.elapsed_s > 0.6)
+            for _ in range(presses):
+                self.press(window, Qt.Key.Key_Escape)
+            if presses == 1:
+                self.wait(lambda b=window.bar: b.stop.text() == "Cut power")
+            self.wait(lambda s=session: not s.running and bool(s.here))
+            self.assertEqual(session.status.phase, "stopped")
+            self.assertIn(words, [w.words()[1] for w in window.bar.children() if hasattr(w, "words")])
+            self.assertEqual(window.bar.stop.text(), "Stop")
+            self.assertEqual(window.station.panels[1].words()[1], "warn")
+
+    def test_boards_that_fail_are_told_beside_the_address(self):
+        """A nonsense address is not taken; a board that is not there, or goes away, is told and nothing is lost."""
+        window = self.open()
+        session, board = window.session, window.station.board
+        self.type(board.address, "over there")
+        self.assertIn("Write host:port", board.lines()[0][1])
+        self.assertFalse(window.station.head.go.isEnabled())
+        self.type(board.address, "127.0.0.1:9")
+        self.assertTrue(window.station.head.go.isEnabled())
+        session.start_run()
+        self.wait(board.address.isEnabled)
+        self.assertIn("nothing listens there", board.lines()[0][1])
+        server = BoardServer().start()
+        self.type(board.address, server.address)
+        session.start_run()
+        self.wait(lambda: session.status.elapsed_s > 0.3)
+        server.close()
+        self.wait(board.address.isEnabled)
+        self.assertEqual(board.lines()[0][0], "bad")
+        self.assertIsNotNone(session.plan)
+        self.type(board.address, "")
+        self.assertTrue(window.station.head.go.isEnabled())
+
+    def test_closing_while_it_moves_brakes_first(self):
+        window = self.open()
+        window.session.start_run()
+        self.wait(lambda: window.session.status.elapsed_s > 0.3)
+        work = window.session.run
+        window.close()
+        self.assertEqual(work.status.phase, "stopped")
+
+
+class Files(WindowTest):
+    def test_broken_files_leave_the_open_machine_alone(self):
+        window = self.open()
+        before = window.session.machine
+        broken = self.folder / "broken.kivant"
+        document = json.loads(project.dumps(before))
+        document["axes"][1]["limits"]["speed"] = -5
+        for data, words in (
+            (json.dumps(document).encode(), "axes[1].limits.speed: Expected a number above 0; found -5"),
+            (b"\x00" * 1000, "This is not JSON"), (b"", "This is not JSON"),
+            (b'{"format": "kivant-project", "version": 9}', "Open it with a newer Kivant"),
+        ):  # fmt: skip
+            broken.write_bytes(data)
+            self.assertFalse(window.open_path(broken))
+            self.assertTrue(window.notice.isVisible())
+            self.assertIn(words, window.notice.text.text())
+            self.assertIs(window.session.machine, before)
+            self.press(window, Qt.Key.Key_Escape)
+            self.assertFalse(window.notice.isVisible())
+
+    def test_a_save_that_fails_is_told_and_the_changes_stay(self):
+        window = self.open()
+        window.session.document.edit(replace(window.session.machine, name="Renamed"), "name")
+        with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")):
+            self.assertFalse(window.save_to(self.folder / "a.kivant"))
+        self.assertIn("No space left on device", window.notice.text.text())
+        self.assertTrue(window.session.document.modified)
+        self.assertEqual(list(self.folder.iterdir()), [])
+
+    def test_unsaved_changes_are_asked_about(self):
+        window = self.open()
+        buttons = QMessageBox.StandardButton
+        with mock.patch.object(QMessageBox, "question") as question:
+            self.assertTrue(window.may_leave())
+            question.assert_not_called()
+            window.session.document.edit(replace(window.session.machine, name="Renamed"), "name")
+            for answer, leaves in ((buttons.Cancel, False), (buttons.Discard, True)):
+                question.return_value = answer
+                self.assertEqual(window.may_leave(), leaves)
+
+
+class Odd(WindowTest):
+    def test_odd_machines_at_every_size_and_in_both_lights(self):
+        """Nothing, one axis, twelve with long names, errors, an hour, thousands of blocks: all are painted."""
+        twelve = machine(
+            *(
+                (screw_axis, coil_axis, pair_axis)[k % 3](f"Axis number {k} with quite a long name", 4 * k)
+                for k in range(12)
+            ),
+            blocks=tuple(move(by={f"Axis number {k} with quite a long name": "123456.789"}) for k in range(12)),
+        )
+        thousands = machine(coil_axis(), blocks=tuple(move(by={"Disc": "7" if k % 3 else "-9"}) for k in range(3000)))
+        hour = machine(screw_axis(), blocks=(move(to={"Lift": "144000"}),))
+        shared = machine(screw_axis(), screw_axis("Reach", 0), blocks=(move(to={"Lift": "1"}),))
+        for built in (Machine(), machine(screw_axis()), twelve, thousands, hour, shared):
+            for size in ((1100, 700), (1280, 800), (1920, 1080)):
+                window = self.open(Document(built), size)
+                for night in (False, True):
+                    window.session.set_night(night)
+                    for routine in (None, *(r.name for r in built.routines)):
+                        window.session.choose_routine(routine)
+                        self.wait(lambda s=window.session: not s.planning)
+                        window.session.set_playhead(window.session.duration_s * 0.6)
+                        window.session.select(len(built.axes) - 1)
+                        picture = window.grab().toImage()
+                        self.assertEqual((picture.width(), picture.height()), size)
+        self.assertEqual(
+            window.station.head.sentence.text().split(".")[0],
+            "Reach's STEP uses line P0, which Lift's STEP uses already",
+        )
+
+    def test_the_empty_stage_leads_to_the_demo(self):
+        window = self.open(Document(Machine()))
+        QTest.mouseClick(window.station.empty.demo, Qt.MouseButton.LeftButton)
+        self.wait(lambda: window.session.plan is not None and bool(window.session.plan.axes))
+        self.assertEqual((window.head.name.text, len(window.rail.cards)), ("Banding rig", 4))
+
+    def test_the_window_lives_while_a_long_routine_is_planned(self):
+        """Twenty thousand blocks are planned in the background; the newest choice wins."""
+        long = Routine(name="long", blocks=tuple(move(by={"Disc": "0.5"}) for _ in range(20_000)))
+        built = machine(coil_axis(), blocks=(move(to={"Disc": "9"}),))
+        window = self.open(Document(replace(built, routines=(*built.routines, long))))
+        window.session.choose_routine("long")
+        self.assertTrue(window.session.planning)
+        window.grab()
+        window.session.choose_routine("test")
+        self.wait(lambda: not window.session.planning)
+        self.assertEqual(window.session.plan.routine.name, "test")
