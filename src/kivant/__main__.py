@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import sys
+from pathlib import Path
+
+VERBS = ("schema", "convert", "plan", "check", "board", "run")
 
 
 def main() -> int:
@@ -22,7 +25,7 @@ def _opens_window(first: str) -> bool:
     if not first or first in ("--demo", "--"):
         return True
     # A file may be called like a verb only by a path such as ./plan; a misspelt verb is told as one.
-    return not first.startswith("-") and ("." in first or "/" in first)
+    return not first.startswith("-") and first not in VERBS and ("." in first or "/" in first or Path(first).is_file())
 
 
 if __name__ == "__main__":

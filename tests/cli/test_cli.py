@@ -114,7 +114,7 @@ class Verbs(unittest.TestCase):
                 1,
                 (
                     "plan",
-                    self.project(routines=[{"name": "m", "blocks": [{"do": "move", "to": {"Wheel": 1e14}}]}]),
+                    self.project(routines=[{"name": "m", "blocks": [{"do": "move", "to": {"Wheel": 1e13}}]}]),
                 ),
                 "GB of memory",
             ),
@@ -136,6 +136,14 @@ class Verbs(unittest.TestCase):
                     error = json.loads(done.stdout)["errors"][0]
                     self.assertTrue(error["message"] and error["message"] in done.stderr)
         self.assertEqual({p.name for p in self.folder.iterdir()}, {"broken.kivant", "mine.kivant"})
+
+    def test_the_window_needs_a_screen_and_says_so(self):
+        bare = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        done = subprocess.run(
+            [sys.executable, "-m", "kivant", RIG], capture_output=True, text=True, env=bare, check=False
+        )
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("no screen here", done.stderr)
 
     def test_version(self):
         self.assertRegex(kivant("--version").stdout, r"^kivant \d+\.\d+\.\d+\n$")

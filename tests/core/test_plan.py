@@ -138,6 +138,14 @@ class Time(unittest.TestCase):
             needed = (setup_us + max(hold_us, 2.0) + 0.002) * 1e-6
             self.assertAlmostEqual(gap, max(free, needed), delta=2e-9, msg=f"{setup_us}+{hold_us}")
 
+    def test_the_first_pulse_waits_for_the_direction(self):
+        """The direction is set at time 0: a jump that would step sooner than the set-up allows begins later."""
+        for setup_us, first_s in ((20.0, 20.001e-6), (0.0, 0.5 / 100_000)):
+            fast = limits(500.0, 300.0, start=500.0)
+            axis = screw_axis(limits=fast, driver={"direction_setup_us": setup_us})
+            made = plan(machine(axis, blocks=(move(to={"Lift": "-1"}),)))
+            self.assertAlmostEqual(made.axes[0].instants[0], first_s, delta=1e-10)
+
     def test_blocks_follow_one_another(self):
         axis = screw_axis()
         made = plan(machine(axis, blocks=(move(to={"Lift": "5"}), Pause(seconds=0.25), move(to={"Lift": "9"}))))
@@ -148,8 +156,16 @@ class Time(unittest.TestCase):
 
     def test_too_many_steps_are_refused_beforehand(self):
         """With the estimate; nothing is allocated."""
-        with self.assertRaisesRegex(PlanError, r"Lift: The plan would have 2e\+16 steps and take 1.8e\+08 GB"):
+        with self.assertRaisesRegex(PlanError, r"Lift: The plan would have 2e\+14 steps or more and take 1.8e\+06 GB"):
+            plan(machine(screw_axis(), blocks=(move(to={"Lift": "1e12"}),)))
+        with self.assertRaisesRegex(PlanError, r"Lift would stand at step 2e\+16; 1e\+15 is the farthest"):
             plan(machine(screw_axis(), blocks=(move(to={"Lift": "1e14"}),)))
+        with self.assertRaisesRegex(PlanError, r"Lift would stand at step"):
+            plan(machine(screw_axis(), start={"Lift": "-1e14"}))
+        slow = screw_axis(limits=limits(1e-9, 1e-9))
+        for blocks in ((move(to={"Lift": "9"}),), (Pause(seconds=1e7),) * 101):
+            with self.assertRaisesRegex(PlanError, "would take .* years; 32 are the most"):
+                plan(machine(slow, blocks=blocks))
         with self.assertRaisesRegex(PlanError, "may be used here"):
             plan(machine(screw_axis(), blocks=(move(to={"Lift": "10"}),)), most_bytes=10_000)
 

@@ -216,7 +216,7 @@ class Files(WindowTest):
         document = json.loads(project.dumps(before))
         document["axes"][1]["limits"]["speed"] = -5
         for data, words in (
-            (json.dumps(document).encode(), "axes[1].limits.speed: Expected a number above 0; found -5"),
+            (json.dumps(document).encode(), "axes[1].limits.speed: Expected a number above 0 (at least 1e-09); found -5"),
             (b"\x00" * 1000, "This is not JSON"), (b"", "This is not JSON"),
             (b'{"format": "kivant-project", "version": 9}', "Open it with a newer Kivant"),
         ):  # fmt: skip

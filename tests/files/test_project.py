@@ -76,7 +76,7 @@ class RoundTrip(unittest.TestCase):
 
 
 BAD_VALUES = [  # key, wrong value, place in the message, what the message says
-    ("axes/1/limits/speed", -3, "axes[1].limits.speed", "Expected a number above 0.*found -3"),
+    ("axes/1/limits/speed", -3, "axes[1].limits.speed", "Expected a number above 0 .*found -3"),
     ("axes/1/limits/speed", "fast", "axes[1].limits.speed", 'Expected a number; found "fast"'),
     ("axes/1/limits/speed", True, "axes[1].limits.speed", "Expected a number; found true"),
     ("axes/1/limits/speed", ..., "axes[1].limits.speed", "The key “speed” is missing"),
@@ -124,6 +124,12 @@ BROKEN_RULES = [
     ("routines/0/blocks/3/to", {"Wheel": 5}, "routines[0].blocks[3].by.Wheel", "in “to” as well"),
     ("routines/0/start", {"Arm": 3}, "routines[0].start.Arm", "no axis “Arm”"),
     ("routines/1/name", "Rising spiral", "routines[1].name", "is there twice"),
+    (
+        "axes/0/travel",
+        [{"stage": "ratio", "ratio": "1/999999999999"}] * 30,
+        "axes[0].travel",
+        "about 1e-3.* between 1e-12 and 1e12",
+    ),
     ("board/lines/3", "P0", "board.lines[3]", "is there twice"),
 ]
 
@@ -161,6 +167,7 @@ class Refusals(unittest.TestCase):
             (b'{"format": "kivant-project", "version": 2, "new": []}', "version 2; .* up to version 1.*newer Kivant"),
             (b'{"format": "kivant-project", "version": true}', "version"),
             (head + b', "x": {"a": NaN}}', "NaN is not a number that JSON knows"),
+            (head + b',\n"x": {"a": "\\ud800"}}', "line 2: An escape makes half a character"),
             (head + b', "notes": "a", "notes": "b"}', "notes: The key “notes” is there twice"),
             (RIG.replace(b'"detent_torque_nm": 0.015', b'"label": "b"'), r"axes\[1\].motor.label: The key “label” is there twice"),
             (head + b', "x": ' + b"[" * 100 + b"]" * 100 + b"}", "line 1: The file is nested deeper than 32 levels"),

@@ -77,9 +77,6 @@ def _port(text: str) -> int:
     return port
 
 
-VERBS = ("schema", "convert", "plan", "check", "board", "run")
-
-
 def main(arguments: Sequence[str]) -> int:
     """Do what the arguments say and return the exit status."""
     options = make_parser().parse_args(arguments)

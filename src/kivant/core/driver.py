@@ -83,6 +83,12 @@ def reversal_gap_s(driver: Driver, pulse_rate: float) -> float:
     return max((max(hold + setup, high + ns(driver.pulse_low_us)) + 2) / NS_PER_S, 1 / pulse_rate)
 
 
+def first_set_up_s(driver: Driver) -> float:
+    """Return how long after the plan's start, when the direction is set, the first pulse may come, s."""
+    has_direction = isinstance(driver, PulseDriver) and driver.kind == "step_direction"
+    return (earliest_change_ns(driver) + 1) / NS_PER_S if has_direction else 0.0
+
+
 def earliest_change_ns(driver: Driver) -> int:
     """Return by how much an edge may come before the step that causes it: the direction set-up."""
     return ns(driver.direction_setup_us) if isinstance(driver, PulseDriver) else 0

@@ -12,13 +12,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivant.core.coordination import Rates, coordinate
-from kivant.core.driver import enable_lead_s, reversal_gap_s
+from kivant.core.driver import enable_lead_s, first_set_up_s, reversal_gap_s
 from kivant.core.errors import Fault, KivantError
 from kivant.core.findings import Finding, by_severity, machine_findings, outside_limits, pulse_rate
 from kivant.core.machine import Axis, Block, Machine, Move, Pause, Routine
 from kivant.core.routine import Commanded, start_positions, walk
 from kivant.core.timing import BYTES_PER_STEP, Stroke, Train, stroke
 from kivant.core.travel import nearest_step, steps_per_unit
+
+MOST_STEPS = 10**15
+"""Farthest position in steps: whole numbers up to here are exact in the float arithmetic of instants."""
+
+LONGEST_S = 10**9
+"""Longest plan, s: its nanoseconds still fit a 64-bit integer, some thirty years."""
 
 
 class PlanError(KivantError):
@@ -181,12 +187,17 @@ def _rates(machine: Machine, axis: Axis) -> Rates:
 class _Score:
     """The moves of all axes as they are laid one behind the other in time."""
 
-    def __init__(self, machine: Machine, starts: Sequence[Fraction], begin_s: float) -> None:
+    def __init__(self, machine: Machine, starts: Sequence[Fraction], begin_s: float, most_bytes: int) -> None:
+        self.axes = machine.axes
+        self.steps, self.most_bytes = 0, most_bytes
         self.ratios = [steps_per_unit(axis) for axis in machine.axes]
         self.rates = [_rates(machine, axis) for axis in machine.axes]
         self.start = [p * ratio for p, ratio in zip(starts, self.ratios, strict=True)]
         self.position = list(self.start)  # exact, in steps
+        for i, position in enumerate(self.start):
+            self._refuse_far(i, position)
         self.gaps_s = [reversal_gap_s(axis.driver, pulse_rate(machine, axis)) for axis in machine.axes]
+        self.setups_s = [first_set_up_s(axis.driver) for axis in machine.axes]
         self.strokes: list[list[Stroke]] = [[] for _ in machine.axes]
         self.stepping: list[Stroke | None] = [None for _ in machine.axes]
         self.blocks: list[PlannedBlock] = []
@@ -202,6 +213,8 @@ class _Score:
         index, before = commanded.index, self.position
         moving = [i for i, p in enumerate(commanded.after) if p != commanded.before[i]]
         after = {i: commanded.after[i] * self.ratios[i] for i in moving}
+        for i, position in after.items():
+            self._refuse_far(i, position)
         distances = [float(after[i] - before[i]) for i in moving]
         ramp = coordinate(distances, [self.rates[i] for i in moving], move.speed_factor or 1.0)
         begin = float(self.clock)
@@ -219,14 +232,41 @@ class _Score:
             self.strokes[i].append(part)
             if part.count:
                 self.stepping[i] = part
+                self._refuse_many(i, part.count)
         self.clock += Fraction(ramp.duration_s)
         braking = begin + (ramp.breaks_s[-2] if ramp.coefficients[-1][2] < 0 else ramp.duration_s)
         self.blocks.append(PlannedBlock(index, move, begin, float(self.clock), braking))
 
+    def _refuse_far(self, i: int, position: Fraction) -> None:
+        if abs(position) > MOST_STEPS:
+            message = (
+                f"{self.axes[i].name} would stand at step {float(position):.3g}; {MOST_STEPS:.0e} is the farthest."
+            )
+            raise PlanError(Fault(self.axes[i].name, message, "Stay nearer to position 0, or check the travel."))
+
+    def _refuse_many(self, i: int, count: int) -> None:
+        self.steps += count
+        needed = self.steps * BYTES_PER_STEP
+        if needed > self.most_bytes:
+            message = (
+                f"The plan would have {self.steps:.3g} steps or more and take {needed / 1e9:.3g} GB of memory; "
+                f"{self.most_bytes / 1e9:.3g} GB may be used here."
+            )
+            raise PlanError(Fault(self.axes[i].name, message, "Shorten its moves, or split the routine."))
+
+    def refuse_long(self) -> None:
+        """Refuse a plan whose instants could not be told to the nanosecond."""
+        if self.clock > LONGEST_S:
+            years = float(self.clock) / (365.25 * 86400)
+            message = f"The plan would take {years:.3g} years; {LONGEST_S / (365.25 * 86400):.0f} are the most."
+            raise PlanError(Fault("", message, "Raise the speeds and accelerations, or shorten the routine."))
+
     def _wait(self, i: int, part: Stroke) -> float:
         last = self.stepping[i]
-        if last is None or not part.count or last.sign == part.sign:
+        if not part.count or (last is not None and last.sign == part.sign):
             return 0.0
+        if last is None:  # the direction is set at time 0, whatever it was before
+            return self.setups_s[i] - part.instant(0)
         return last.instant(last.count - 1) + self.gaps_s[i] - part.instant(0)
 
 
@@ -236,21 +276,6 @@ def _refuse(machine: Machine, routine: Routine) -> None:
     errors = tuple(outside_limits(machine, routine, place))
     if errors:
         raise PlanError(*(Fault(e.place, e.message, e.remedy) for e in errors), findings=errors)
-
-
-def _refuse_size(axes: tuple[AxisPlan, ...], most_bytes: int) -> None:
-    steps = sum(axis.steps for axis in axes)
-    needed = steps * BYTES_PER_STEP
-    if needed > most_bytes:
-        longest = max(axes, key=lambda axis: axis.steps)
-        raise PlanError(
-            Fault(
-                longest.name,
-                f"The plan would have {steps:.3g} steps and take {needed / 1e9:.3g} GB of memory; "
-                f"{most_bytes / 1e9:.3g} GB may be used here.",
-                "Shorten its moves, or split the routine.",
-            )
-        )
 
 
 def _find_routine(machine: Machine, routine: str | Routine | None) -> Routine:
@@ -295,22 +320,24 @@ def plan(
     Raises
     ------
     PlanError
-        If there is no such routine, a position lies outside an axis's limits, or there are too many steps.
+        If there is no such routine, a position lies outside an axis's limits or beyond 1e15 steps, there are
+        too many steps, or the plan would take more than 1e9 s.
     """
     chosen = _find_routine(machine, routine)
     _refuse(machine, chosen)
     lead_in = max((enable_lead_s(axis) for axis in machine.axes), default=0.0)
-    score = _Score(machine, start_positions(machine, chosen), lead_in)
+    most = available_bytes() if most_bytes is None else most_bytes
+    score = _Score(machine, start_positions(machine, chosen), lead_in, most)
     for commanded in walk(machine, chosen):
         checkpoint()
         if isinstance(commanded.block, Pause):
             score.pause(commanded.index, commanded.block)
         else:
             score.move(commanded, commanded.block)
+    score.refuse_long()
     axes = tuple(
         AxisPlan(axis, score.ratios[i], Train(score.start[i], score.position[i], score.strokes[i]))
         for i, axis in enumerate(machine.axes)
     )
-    _refuse_size(axes, available_bytes() if most_bytes is None else most_bytes)
     findings = by_severity(machine_findings(machine))
     return Plan(machine, chosen, lead_in, float(score.clock), tuple(score.blocks), axes, findings)

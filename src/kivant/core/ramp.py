@@ -20,12 +20,15 @@ class Ramp:
     coefficients : tuple of tuple of float, shape (m, 3), distance, distance/s, distance/s²
         On piece i the distance is ``c0 + c1 u + c2 u²`` with ``u = t - breaks_s[i]``. Shapes of a higher
         degree add columns.
+    speeds : tuple of float, length m + 1, distance/s
+        Speeds at the breaks, as designed: from rounded times and coefficients they could only be guessed.
     distance : float
         Distance at the end.
     """
 
     breaks_s: tuple[float, ...]
     coefficients: tuple[tuple[float, float, float], ...]
+    speeds: tuple[float, ...]
     distance: float
 
     @property
@@ -36,8 +39,7 @@ class Ramp:
     @property
     def peak_speed(self) -> float:
         """The greatest speed, distance/s."""
-        ends = zip(self.breaks_s, self.breaks_s[1:], self.coefficients, strict=False)
-        return max((max(c[1], c[1] + 2 * c[2] * (end - begin)) for begin, end, c in ends), default=0.0)
+        return max(self.speeds, default=0.0)
 
     @property
     def peak_acceleration(self) -> float:
@@ -94,16 +96,21 @@ def trapezoid(
         down = (peak - last) * (peak + last) / (2 * deceleration)
         on = max(distance - up - down, 0.0)
 
-    breaks, coefficients = [0.0], []
+    breaks: list[float] = [0.0]
+    coefficients: list[tuple[float, float, float]] = []
+    speeds: list[float] = []
     pieces = (
-        (up, first, acceleration / 2, 2 * up / (first + peak)),
-        (on, peak, 0.0, on / peak),
-        (down, peak, -deceleration / 2, 2 * down / (peak + last)),
+        (up, first, peak, acceleration / 2),
+        (on, peak, peak, 0.0),
+        (down, peak, last, -deceleration / 2),
     )
     done = 0.0
-    for length, begin_speed, half_rate, duration in pieces:
+    for length, begin, end, half_rate in pieces:
+        duration = 2 * length / (begin + end)
         if duration > 0.0:
-            coefficients.append((done, begin_speed, half_rate))
+            coefficients.append((done, begin, half_rate))
             breaks.append(breaks[-1] + duration)
+            speeds = speeds or [begin]
+            speeds.append(end)
             done += length
-    return Ramp(tuple(breaks), tuple(coefficients), distance)
+    return Ramp(tuple(breaks), tuple(coefficients), tuple(speeds), distance)

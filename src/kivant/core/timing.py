@@ -43,7 +43,8 @@ class Stretch(NamedTuple, Generic[Real, Whole]):
     anchor_steps: Real
     forward: Whole  # +1: the anchor is the beginning; -1: the end, and time runs backwards from it
     sign: Whole
-    speed: Real
+    speed: Real  # at the anchor
+    top: Real  # at the other end
     acceleration: Real
     first: Whole  # index of the first step of the piece
     base: Whole  # index of the step next to the anchor
@@ -75,6 +76,7 @@ def _columns(table: Sequence[Piece]) -> Pieces:
         wholes(p.forward for p in table),
         wholes(p.sign for p in table),
         reals(p.speed for p in table),
+        reals(p.top for p in table),
         reals(p.acceleration for p in table),
         wholes(p.first for p in table),
         wholes(p.base for p in table),
@@ -91,6 +93,7 @@ def _pick(p: Pieces, which: Wholes) -> Pieces:
         p.forward[which],
         p.sign[which],
         p.speed[which],
+        p.top[which],
         p.acceleration[which],
         p.first[which],
         p.base[which],
@@ -135,17 +138,18 @@ class Stroke:
         sign, count, span, lead_steps = self.sign, self.count, self.span, self.lead
         rest, position, target = self.rest, self.start, self.end
         taken, last = 0, len(self.ramp.coefficients) - 1
-        for i, (c0, c1, c2) in enumerate(self.ramp.coefficients):
+        for i, (c0, _, c2) in enumerate(self.ramp.coefficients):
             begin, end = self.ramp.breaks_s[i], self.ramp.breaks_s[i + 1]
             far = span if i == last else span * self.ramp.coefficients[i + 1][0]
             upto = count if i == last else min(max(math.floor(far + lead_steps), taken), count)
             rate = 2 * abs(c2) * span
+            slow, fast = sorted((self.ramp.speeds[i] * span, self.ramp.speeds[i + 1] * span))
             if c2 < 0:
-                anchor, forward, speed = end, -1, max(c1 + 2 * c2 * (end - begin), 0.0) * span
+                anchor, forward = end, -1
                 place = target if i == last else position + sign * far
                 base, near = upto, rest if i == last else far - (upto - lead_steps)
             else:
-                anchor, forward, speed, place = begin, 1, c1 * span, position + sign * c0 * span
+                anchor, forward, place = begin, 1, position + sign * c0 * span
                 base, near = taken + 1, taken + 1 - lead_steps - c0 * span
             yield Stretch(
                 self.begin_s + begin,
@@ -154,7 +158,8 @@ class Stroke:
                 place,
                 forward,
                 sign,
-                max(speed, _STANDSTILL),
+                max(slow, _STANDSTILL),
+                fast,
                 rate,
                 first + taken,
                 first + base - 1,
@@ -262,15 +267,15 @@ class Train:
         if not self._table:
             return np.zeros(times.shape)
         begun, p = self._at(times)
-        speed = p.sign * (p.speed + p.acceleration * np.abs(times - p.anchor_s))
-        return np.where(begun & (times < p.end_s), speed, 0.0)
+        speed = np.minimum(p.speed + p.acceleration * np.abs(times - p.anchor_s), p.top)
+        return np.where(begun & (times < p.end_s), p.sign * speed, 0.0)
 
     def corners(self) -> tuple[Reals, Reals]:
         """Return the corners of the speed curve: both ends of every piece, s, and the speed there, steps/s."""
         times = np.stack((self._pieces.begin_s, self._pieces.end_s), axis=1)
-        away = np.abs(times - self._pieces.anchor_s[:, None])
-        speeds = self._pieces.speed[:, None] + self._pieces.acceleration[:, None] * away
-        return times.ravel(), (self._pieces.sign[:, None] * speeds).ravel()
+        p = self._pieces
+        ends = np.stack((np.where(p.forward > 0, p.speed, p.top), np.where(p.forward > 0, p.top, p.speed)), axis=1)
+        return times.ravel(), (p.sign[:, None] * ends).ravel()
 
     @property
     def peak_acceleration(self) -> float:

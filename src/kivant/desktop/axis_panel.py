@@ -107,7 +107,9 @@ class AxisPanel(QWidget):
         error = self.session.plan_error
         if error is None or self.session.routine_name is not None:
             return ""
-        return next((f"{f.message} {f.remedy}" for f in error.faults if f.place.endswith(f".{self.axis.name}")), "")
+        return next(
+            (f"{f.message} {f.remedy}" for f in error.faults if f".{f.place}".endswith(f".{self.axis.name}")), ""
+        )
 
     def words(self) -> tuple[str, Token, str]:
         """Return the line below the position, its token, and the same in full for the tool tip."""

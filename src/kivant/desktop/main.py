@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 import signal
 import sys
 from collections.abc import Sequence
@@ -53,6 +54,11 @@ def main(arguments: Sequence[str]) -> int:
     except KivantError as error:
         for fault in error.faults:
             print(f"error: {fault}", file=sys.stderr)
+        return 1
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        print(
+            "error: there is no screen here to open the window on. The verbs need none: kivant --help", file=sys.stderr
+        )
         return 1
     app = make_app()
     window = Window(document)

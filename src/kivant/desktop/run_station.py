@@ -83,8 +83,14 @@ class RunStation(QWidget):
         self.head.rebuild()
         self.refresh()
 
+    def _run_begins(self) -> None:
+        """Take the focus from what cannot be changed now, before the toolkit gives it to just any button."""
+        if self.session.running and not self.lanes.hasFocus():
+            self.lanes.setFocus()
+
     def refresh(self) -> None:
         """Give the panels the room they take now."""
+        self._run_begins()
         self.head.refresh()
         rows = min(-(-len(self.panels) // _MOST_COLUMNS), _MOST_ROWS)
         height = self.panels[0].height() if self.panels else 0

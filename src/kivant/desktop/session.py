@@ -59,6 +59,8 @@ class Session(QObject):
         self.here: dict[str, Decimal] = {}
         self.address, self.address_error = "", ""
         self.run: Run | None = None
+        # Where the latest run was when it was looked at: all that is shown belongs to the same moment.
+        self.status: Status | None = None
         self._thread: threading.Thread | None = None
         self._was_over = True
         self._play_timer = QTimer(self, interval=_FRAME_MS)
@@ -94,7 +96,7 @@ class Session(QObject):
         self.here = {}
         self.selected = 0
         self.target_texts, self.target_errors = {}, {}
-        self.run = None
+        self.run = self.status = None
         self.plan, self.curves = None, []
         self._adopt()
         self.run_changed.emit()
@@ -248,11 +250,6 @@ class Session(QObject):
     # Run
 
     @property
-    def status(self) -> Status | None:
-        """Where the latest run is, None before the first."""
-        return self.run.status if self.run else None
-
-    @property
     def running(self) -> bool:
         """Whether a board is being moved."""
         return self._thread is not None and self._thread.is_alive()
@@ -276,6 +273,7 @@ class Session(QObject):
         if self.playing:
             self.toggle_play()
         self.run = Run(self.plan, self.address.strip() or None)
+        self.status = self.run.status
         self._thread = threading.Thread(target=self.run.execute, name="run", daemon=True)
         self._was_over = False
         self._thread.start()
@@ -292,9 +290,9 @@ class Session(QObject):
             self.run_changed.emit()
 
     def _watch(self) -> None:
-        status = self.status
-        if status is None:
+        if self.run is None:
             return
+        status = self.status = self.run.status
         if status.phase in ("moving", "braking") or status.over:
             self.set_playhead(status.elapsed_s)
         if status.over and not self.running:

@@ -116,6 +116,7 @@ class Theme:
 _STYLE = """
 QToolTip {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; padding: 4px; }}
 QPushButton {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; border-radius: 6px; padding: 5px 14px; }}
+QPushButton {{ outline: none; }}
 QPushButton:hover {{ border-color: {muted}; }}
 QPushButton:focus, QLineEdit:focus, QComboBox:focus {{ border: 2px solid {accent}; padding: 4px 13px; }}
 QPushButton:disabled {{ color: {muted}; background: {paper}; }}

@@ -78,11 +78,12 @@ def _plain_text(value: str) -> str:
 
 # The bounds stand before the validator, so that they apply to the number it makes and reach the schema.
 Positive = Annotated[float, Field(gt=0, le=1e12, allow_inf_nan=False), BeforeValidator(_real)]
+Rate = Annotated[float, Field(ge=1e-9, le=1e12, allow_inf_nan=False), BeforeValidator(_real)]
 NotNegative = Annotated[float, Field(ge=0, le=1e12, allow_inf_nan=False), BeforeValidator(_real)]
 Microseconds = Annotated[float, Field(ge=0, le=1e7, allow_inf_nan=False), BeforeValidator(_real)]
 PulseTime = Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False), BeforeValidator(_real)]
 Percent = Annotated[float, Field(gt=0, le=100, allow_inf_nan=False), BeforeValidator(_real)]
-Factor = Annotated[float, Field(gt=0, le=1, allow_inf_nan=False), BeforeValidator(_real)]
+Factor = Annotated[float, Field(ge=1e-6, le=1, allow_inf_nan=False), BeforeValidator(_real)]
 Seconds = Annotated[float, Field(ge=0, le=1e7, allow_inf_nan=False), BeforeValidator(_real)]
 Count = Annotated[int, Field(ge=1, le=1_000_000)]
 Exact = Annotated[
@@ -159,7 +160,7 @@ class Board(Model):
     becomes = core.Board
     name: Title = ""
     tick_hz: int = Field(1_000_000, ge=1000, le=1_000_000_000, description="Grain of step instants, Hz.")
-    max_pulse_hz: Positive = Field(100_000.0, description="Fastest steps on one axis, Hz.")
+    max_pulse_hz: Rate = Field(100_000.0, description="Fastest steps on one axis, Hz.")
     lines: Lines = Field(default_factory=list, description="Names of the outputs.")
     inputs: Lines = Field(default_factory=list, description="Names of the inputs.")
     x: Extra = _extra()
@@ -320,9 +321,9 @@ class Limits(Model):
     becomes = core.Limits
     min: Exact | None = Field(None, description="null: no limit.")
     max: Exact | None = Field(None, description="null: no limit.")
-    speed: Positive
-    acceleration: Positive
-    deceleration: Positive
+    speed: Rate
+    acceleration: Rate
+    deceleration: Rate
     jerk: Annotated[None, BeforeValidator(_no_jerk)] = Field(None, description="null: a trapezoidal ramp.")
     start_speed: NotNegative = Field(0.0, description="May be jumped to and from at standstill.")
     x: Extra = _extra()

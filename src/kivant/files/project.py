@@ -165,8 +165,20 @@ def _inspect(document: Any, text: str) -> None:
             stack.extend((f"{place}.{k}", v, depth + 1) for k, v in value.items() if isinstance(v, dict | list))
         elif isinstance(value, list):
             stack.extend((f"{place}[{k}]", v, depth + 1) for k, v in enumerate(value) if isinstance(v, dict | list))
+    if "\\u" in text:  # only an escape can make half of a surrogate pair, which no file can hold again
+        faults += _half_characters(text, document)
     if faults:
         raise _project_error(faults[::-1])
+
+
+def _half_characters(text: str, document: Any) -> list[Fault]:
+    try:
+        json.dumps(document, ensure_ascii=False, default=str).encode()
+    except UnicodeEncodeError:
+        at = re.search(r"\\u[dD][89a-fA-F]", text)
+        line = text.count("\n", 0, at.start()) + 1 if at else 1
+        return [Fault(f"line {line}", "An escape makes half a character.", "Write the character itself.")]
+    return []
 
 
 def _too_deep(text: str) -> ProjectError:
@@ -247,6 +259,8 @@ def _fault(document: Any, detail: ErrorDetails) -> Fault:
         said = str(context["error"])
         return Fault(place, f"{said[0].upper()}{said[1:]}; found {_shown(value)}.", "Correct the value.")
     template = _EXPECTED.get(kind)
+    if kind == "greater_than_equal" and 0 < context["ge"] < 1e-3:
+        template = "a number above 0 (at least {ge})"
     figures = {name: f"{v:g}" if isinstance(v, float) else v for name, v in context.items()}
     said = template.format(key=key, **figures) if template else detail["msg"]
     return Fault(place, f"Expected {said}; found {_shown(value)}.", "Correct the value.")

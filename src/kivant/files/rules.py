@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from fractions import Fraction
 
 from kivant.core.driver import board_lines
 from kivant.core.errors import Fault
 from kivant.core.machine import Axis, Belt, Machine, Move, Routine, Screw
+from kivant.core.travel import steps_per_unit
 
 
 def _doubled(names: Iterable[str], place: str, what: str) -> Iterator[Fault]:
@@ -48,6 +50,20 @@ def _travel(i: int, axis: Axis) -> Iterator[Fault]:
             f"An axis in mm has exactly one belt or screw, as its last stage; found {len(linear)}.",
             "Add or move the stage, or give the axis the unit deg.",
         )
+
+
+def _ratio(i: int, axis: Axis) -> Iterator[Fault]:
+    ratio = steps_per_unit(axis)
+    if not Fraction(1, 10**12) <= ratio <= 10**12:
+        yield Fault(
+            f"axes[{i}].travel",
+            f"The stages make {_power(ratio)} steps per {axis.unit}; expected between 1e-12 and 1e12.",
+            "Check the teeth, ratios, pitch and lead.",
+        )
+
+
+def _power(value: Fraction) -> str:
+    return f"about 1e{len(str(value.numerator)) - len(str(value.denominator))}"
 
 
 def _limits(i: int, axis: Axis) -> Iterator[Fault]:
@@ -95,6 +111,7 @@ def broken_rules(machine: Machine) -> Iterator[Fault]:
     for i, axis in enumerate(machine.axes):
         yield from _lines(machine, i, axis)
         yield from _travel(i, axis)
+        yield from _ratio(i, axis)
         yield from _limits(i, axis)
     for i, routine in enumerate(machine.routines):
         yield from _blocks(routine, f"routines[{i}]", set(names))
