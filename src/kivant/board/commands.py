@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from kivant import __version__
 from kivant.board.protocol import DeviceError, Parameter, Quoted, Unit, quoted, spellings
 from kivant.board.spans import unpack
-
-if TYPE_CHECKING:
-    from kivant.board.standin import Session, StandIn
+from kivant.board.standin import Session, StandIn
 
 MOST_AXES = 64
 

@@ -9,6 +9,7 @@ import time
 from collections.abc import Callable
 from typing import Self
 
+from kivant.board.dialogue import poll, receive
 from kivant.board.standin import Session, StandIn
 
 LOOPBACK = "127.0.0.1"
@@ -84,12 +85,10 @@ class BoardServer:
                 if arrived and not data:
                     break
                 with self.lock:
-                    answer = self.board.receive(session, data) if data else self.board.poll(session)
+                    answer = receive(self.board, session, data) if data else poll(self.board, session)
                 if answer:
                     handler.request.sendall(answer)
         except OSError:
             pass  # the other end is gone, which is no fault of the board's
         finally:
             self._slots.release()
-            with self.lock:
-                self.board.closed(session)

@@ -9,9 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from kivant.board.commands import COMMANDS
 from kivant.board.player import Player
-from kivant.board.protocol import DeviceError, Receiver, Unit, parse
+from kivant.board.protocol import DeviceError, Receiver, Unit
 
 MOST_ERRORS = 32
 
@@ -60,60 +59,6 @@ class StandIn:
         self.owner: Session | None = None
         self.heard_s = self.now_s = clock()
         self.completing = False
-
-    # Messages
-
-    def receive(self, session: Session, data: bytes) -> bytes:
-        """Take bytes of a connection and return the answers to what they complete."""
-        self.advance()
-        if session is self.owner:
-            self.heard_s = self.now_s
-        answers = bytearray()
-        try:
-            messages = session.receiver.receive(data)
-        except DeviceError as error:
-            self.report(error)
-            messages = []
-        for message in messages:
-            try:
-                session.waiting_units.extend(parse(message))
-            except DeviceError as error:
-                self.report(error)
-            answers += self._work(session)
-        return bytes(answers)
-
-    def poll(self, session: Session) -> bytes:
-        """Let time pass and return answers that have become due."""
-        self.advance()
-        return self._work(session)
-
-    def closed(self, session: Session) -> None:
-        """Note that a connection is gone; if it had begun the motion, the watchdog runs from now."""
-        session.waiting_units.clear()
-
-    def _work(self, session: Session) -> bytes:
-        answers: list[str] = []
-        if not self.player.moving:
-            answers += ["1"] * session.awaits_completion
-            session.awaits_completion = 0
-        while session.waiting_units:
-            if session.waiting_units[0].header == "*WAI" and self.player.moving:
-                break
-            unit = session.waiting_units.pop(0)
-            try:
-                answer = self._execute(session, unit)
-            except DeviceError as error:
-                self.report(error)
-                continue
-            if answer is not None:
-                answers.append(answer)
-        return (";".join(answers) + "\n").encode() if answers else b""
-
-    def _execute(self, session: Session, unit: Unit) -> str | None:
-        command = COMMANDS.get(unit.header)
-        if command is None:
-            raise DeviceError(-113, "Undefined header", unit.header)
-        return command(self, session, unit)
 
     def report(self, error: DeviceError) -> None:
         """Put an error into the queue; a full queue ends with -350."""

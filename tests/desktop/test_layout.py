@@ -1,0 +1,151 @@
+"""How the window is laid out: nothing overlaps or falls off, everything has a name, the keyboard reaches all."""
+
+from dataclasses import replace
+
+from PySide6.QtCore import QPoint, QRect, Qt
+from PySide6.QtGui import QHelpEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit, QPushButton, QToolTip, QWidget
+
+from kivant.app.document import Document
+from kivant.core.machine import Machine
+from kivant.desktop import figures
+from kivant.desktop.theme import PATTERNS, Theme
+from tests.desktop.base import WindowTest
+from tests.machines import coil_axis, machine, move, screw_axis
+
+SIZES = ((1100, 700), (1280, 800), (1920, 1080))
+
+
+def axes(count: int) -> Machine:
+    """Return a machine of so many axes with long names, and figures of many digits."""
+    made = (
+        replace(
+            (screw_axis, coil_axis)[k % 2](f"Axis {k} with a name that is long", 4 * k), name=f"Axis {k} of a long name"
+        )
+        for k in range(count)
+    )
+    return machine(*made, blocks=(move(by={"Axis 0 of a long name": "123456.789"}),))
+
+
+class Layout(WindowTest):
+    def rect(self, widget: QWidget, window: QWidget) -> QRect:
+        return QRect(widget.mapTo(window, QPoint(0, 0)), widget.size())
+
+    def test_nothing_overlaps_or_falls_off(self):
+        """The parts of the stage stay apart and inside, with one axis and with twelve, composing or not."""
+        for count in (1, 4, 7, 12):
+            for size in SIZES:
+                window = self.open(Document(axes(count)), size)
+                station = window.station
+                for routine in (None, "test"):
+                    window.session.choose_routine(routine)
+                    self.wait(lambda s=window.session: not s.planning)
+                    parts = [
+                        station.head,
+                        *station.panels,
+                        station.lanes,
+                        station.detail,
+                        station.board,
+                        window.bar,
+                        window.head,
+                    ]
+                    rects = [self.rect(part, window) for part in parts]
+                    for k, one in enumerate(rects):
+                        self.assertTrue(window.rect().contains(one), (count, size, parts[k]))
+                        for other, two in enumerate(rects[k + 1 :], start=k + 1):
+                            self.assertFalse(one.intersects(two), (count, size, parts[k], parts[other]))
+
+    def test_buttons_and_fields_show_all_of_their_text(self):
+        window = self.open(size=(1100, 700))
+        window.session.choose_routine(None)
+        self.wait(lambda: not window.session.planning)
+        for button in window.findChildren(QPushButton):
+            if button.isVisible() and button.text():
+                self.assertGreaterEqual(
+                    button.width(), button.fontMetrics().horizontalAdvance(button.text()) + 8, button.text()
+                )
+        for field in window.findChildren(QLineEdit):
+            if field.isVisible():
+                hint = field.fontMetrics().horizontalAdvance(field.placeholderText())
+                self.assertGreaterEqual(field.width(), hint + 16, field.placeholderText())
+
+    def test_everything_that_takes_the_focus_has_a_name(self):
+        window = self.open()
+        window.session.choose_routine(None)
+        self.wait(lambda: not window.session.planning)
+        seen: list[QWidget] = []
+        for _ in range(60):
+            QTest.keyClick(self.app.focusWidget() or window, Qt.Key.Key_Tab)
+            focused = self.app.focusWidget()
+            if focused is None or focused in seen:
+                break
+            seen.append(focused)
+            self.assertTrue(focused.accessibleName() or getattr(focused, "text", lambda: "")(), focused)
+        kinds = {type(widget).__name__ for widget in seen}
+        self.assertLessEqual({"AxisCard", "Choice", "TargetField", "QLineEdit", "QPushButton", "GlyphButton"}, kinds)
+
+    def test_cards_are_chosen_by_keys(self):
+        window = self.open()
+        window.rail.cards[0].setFocus()
+        for key, expected in ((Qt.Key.Key_Down, 1), (Qt.Key.Key_Down, 2), (Qt.Key.Key_Up, 1)):
+            QTest.keyClick(window.rail.cards[0], key)
+            self.assertEqual(window.session.selected, expected)
+        QTest.keyClick(window.rail.cards[3], Qt.Key.Key_Return)
+        self.assertEqual((window.session.selected, window.station.detail.axis_plan().name), (3, "Tilt"))
+
+    def test_hovering_over_the_lanes_tells_figures(self):
+        window = self.open()
+        lanes = window.station.lanes
+        left, per_second = lanes._span()
+        at = QPoint(round(left + 7.0 * per_second), 60)
+        self.app.sendEvent(lanes, QHelpEvent(QHelpEvent.Type.ToolTip, at, lanes.mapToGlobal(at)))
+        self.assertRegex(QToolTip.text(), r"block 4: Wheel \+ Lift\nWheel: 54 deg/s\nLift: 2.7 mm/s\nReach: 0 mm/s")
+
+    def test_findings_lead_to_their_remedies(self):
+        window = self.open()
+        window.head.findings.click()
+        menu = self.app.activePopupWidget()
+        action = menu.actions()[0]
+        self.assertTrue(action.text().startswith("warning: Tilt's coils would draw 1.5 A"))
+        action.trigger()
+        menu.close()
+        self.assertIn("Supply at most 4.8 V", window.notice.text.text())
+        window.notice.button.click()
+        self.assertFalse(window.notice.isVisible())
+
+
+class Looks(WindowTest):
+    def test_axes_differ_by_letter_and_by_hue_or_pattern(self):
+        """Nothing depends on colour alone: letters are unique, and no two of twelve share hue and pattern."""
+        names = figures.letters(axes(12))
+        self.assertEqual(len(set(names)), 12)
+        theme = Theme()
+        looks = {(theme.axis(k).name(), tuple(theme.pen(theme.axis(k), 1.0, axis=k).dashPattern())) for k in range(36)}
+        self.assertEqual(len(looks), 36)
+        self.assertEqual(len(set(PATTERNS)), len(PATTERNS))
+
+    def test_figures_fit_and_read_well(self):
+        table = [
+            (figures.position(-1234.5678), "−1\u2009234.568"), (figures.position(-0.0001), "0.000"),
+            (figures.position(1.23456789e12), "1.234568e+12"), (figures.grouped(-1234567), "−1\u2009234\u2009567"),
+            (figures.seconds(3.5), "3.500000 s"), (figures.seconds(7325.25), "2 h 02 min 05.250 s"),
+            (figures.brief_seconds(5400.0), "1.5 h"), (figures.brief_seconds(9e8), "1.042e+04 days"),
+            (figures.nice_span(0.03), 0.05), (figures.nice_span(0.0), 1.0), (figures.nice_span(200.0), 200.0),
+        ]  # fmt: skip
+        for found, expected in table:
+            self.assertEqual(found, expected)
+
+    def test_both_lights_keep_text_readable(self):
+        """Text on its ground has a contrast of 4.5 or more, muted text of 4 (WCAG 2.1, relative luminance)."""
+
+        def luminance(color) -> float:
+            parts = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in color.getRgbF()[:3]]
+            return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+        for night in (False, True):
+            theme = Theme(night)
+            for token, least in (("ink", 7.0), ("muted", 4.0), ("accent", 4.5), ("bad", 4.5), ("good", 4.0)):
+                for ground in ("paper", "sheet"):
+                    one, two = sorted((luminance(theme.color(token)), luminance(theme.color(ground))))
+                    self.assertGreaterEqual((two + 0.05) / (one + 0.05), least, (token, ground, night))
