@@ -6,6 +6,7 @@ import threading
 import time
 import unittest
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 from kivant.app.examples import FEEDER_CAROUSEL, load_example
@@ -23,20 +24,22 @@ def faster(times: float) -> Callable[[], float]:
 
 class Whole(unittest.TestCase):
     def test_every_demo_routine_is_counted_as_planned(self):
-        for built in (load_example(), load_example(FEEDER_CAROUSEL)):
-            for routine in built.routines:
-                made = plan(built, routine)
-                status = Run(made, clock=faster(40), watchdog_s=60).execute()
-                self.assertTrue(status.agrees, f"{routine.name}: {status}")
-                self.assertEqual([r.board_steps for r in status.results], [a.final_steps for a in made.axes])
-                self.assertAlmostEqual(status.elapsed_s, made.duration, delta=2e-6)
+        machines = (load_example(), load_example(FEEDER_CAROUSEL))
+        plans = [plan(built, routine) for built in machines for routine in built.routines]
+        with ThreadPoolExecutor(len(plans)) as pool:
+            runs = [Run(made, clock=faster(5), watchdog_s=60) for made in plans]
+            ends = list(pool.map(Run.execute, runs))
+        for made, status in zip(plans, ends, strict=True):
+            self.assertTrue(status.agrees, f"{made.routine.name}: {status}")
+            self.assertEqual([r.board_steps for r in status.results], [a.final_steps for a in made.axes])
+            self.assertAlmostEqual(status.elapsed_s, made.duration, delta=2e-6)
 
     def test_all_kinds_of_drivers_and_a_start_elsewhere(self):
         built = machine(
             screw_axis(enable="P30"), pair_axis("Reach", 4), coil_axis("Disc", 8),
             blocks=(move(to={"Lift": "3.0001", "Reach": "-2", "Disc": "45"}), move(by={"Disc": "-90"})), start={"Disc": "-7.3"},
         )  # fmt: skip
-        self.assertTrue(Run(plan(built), clock=faster(20), watchdog_s=60).execute().agrees)
+        self.assertTrue(Run(plan(built), clock=faster(5), watchdog_s=60).execute().agrees)
 
     def test_a_plan_without_motion_and_a_machine_without_axes(self):
         for built in (machine(screw_axis(), blocks=(move(by={"Lift": "0"}),)), machine()):

@@ -15,7 +15,7 @@ from kivant.core.plan import plan
 from kivant.core.travel import convert, parse_position
 
 OUT = Path("build/demo")
-FASTER = 10.0
+FASTER = 5.0
 
 
 def main() -> int:
