@@ -13,7 +13,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
@@ -55,6 +55,8 @@ class WindowTest(unittest.TestCase):
         window.may_leave = lambda: True
         window.close()
         window.deleteLater()
+        # Only a running event loop would do this by itself; windows left alive make every later test slower.
+        self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         self.app.processEvents()
 
     def nothing_goes_on(self) -> None:

@@ -102,17 +102,27 @@ class Layout(WindowTest):
         self.app.sendEvent(lanes, QHelpEvent(QHelpEvent.Type.ToolTip, at, lanes.mapToGlobal(at)))
         self.assertRegex(QToolTip.text(), r"block 4: Wheel \+ Lift\nWheel: 54 deg/s\nLift: 2.7 mm/s\nReach: 0 mm/s")
 
-    def test_findings_lead_to_their_remedies(self):
-        window = self.open()
+    def test_findings_lead_to_their_place_and_mend_themselves(self):
+        """Each finding jumps to its axis and station; what a machine can do is one undoable click."""
+        fast = replace(screw_axis(enable="P8"), limits=replace(screw_axis().limits, speed=900.0, start_speed=950.0))
+        window = self.open(Document(machine(coil_axis(first_line=4), fast, screw_axis("Reach", 0))))
+        session, listed = window.session, window.findings
         window.head.findings.click()
-        menu = self.app.activePopupWidget()
-        action = menu.actions()[0]
-        self.assertTrue(action.text().startswith("warning: Tilt's coils would draw 1.5 A"))
-        action.trigger()
-        menu.close()
-        self.assertIn("Supply at most 4.8 V", window.notice.text.text())
-        window.notice.button.click()
-        self.assertFalse(window.notice.isVisible())
+        self.assertTrue(listed.isVisible())
+        codes = [finding.code for finding, _jump, _mend in listed.rows]
+        self.assertEqual(codes, ["line-shared", "line-shared", "pulse-rate-capped", "no-ramp", "enable-missing"])
+        next(jump for finding, jump, _mend in listed.rows if finding.code == "no-ramp").click()
+        self.assertEqual((session.selected, window.stages.currentIndex()), (1, 2))
+        while session.findings:
+            listed.toggle()
+            listed.rows[0][2].click()
+            listed.hide()
+        self.assertEqual(
+            (session.machine.axes[1].limits.speed, session.machine.axes[1].limits.start_speed), (500.0, 0.0)
+        )
+        for _ in codes:
+            session.undo()
+        self.assertEqual([finding.code for finding in session.findings], codes)
 
 
 class Looks(WindowTest):

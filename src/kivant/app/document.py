@@ -59,10 +59,14 @@ class Document:
         """What redo would do again, None if there is nothing."""
         return self._future[-1].name if self._future else None
 
-    def edit(self, machine: Machine, name: str) -> None:
-        """Make `machine` the present one; `name` says what was done."""
-        self._past.append(self._now)
-        del self._past[:-MOST_STEPS_BACK]
+    def edit(self, machine: Machine, name: str, *, goes_on: bool = False) -> None:
+        """Make `machine` the present one; `name` says what was done.
+
+        With `goes_on` it is the same edit as the one before, as while a handle is dragged: undo takes back both.
+        """
+        if not goes_on:
+            self._past.append(self._now)
+            del self._past[:-MOST_STEPS_BACK]
         self._now = Edit(machine, name)
         self._future.clear()
 

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import bisect
 import math
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
-from kivant.core.driver import board_lines
 from kivant.core.machine import CoilDriver
 from kivant.core.phases import COILS, rows
 from kivant.core.plan import AxisPlan
-from kivant.core.signals import Signal, signals_between
 from kivant.desktop import figures
 from kivant.desktop.session import Session
+from kivant.desktop.strip import paint_strip
 from kivant.desktop.theme import font
 
 _RING = 170  # width of the part that shows the row
@@ -41,16 +39,6 @@ class Detail(QWidget):
         """Return the plan of the selected axis, None without one."""
         plan = self.session.plan
         return plan.axes[self.session.selected] if plan and self.session.selected < len(plan.axes) else None
-
-    def window_s(self, axis: AxisPlan) -> float:
-        """Return how long a time the strip shows: about ten steps at the axis's peak speed in this block."""
-        plan, now, peak = self.session.plan, self.session.playhead_s, 0.0
-        blocks = plan.blocks if plan else ()
-        index = bisect.bisect_right(blocks, now, key=lambda block: block.begin_s) - 1
-        if index >= 0:  # a ramp is at its fastest just before it brakes
-            peak = abs(float(axis.train.speed(blocks[index].braking_s - 1e-9)))
-        peak = peak or axis.peak_pulse_hz
-        return figures.nice_span(10 / peak) if peak else 1.0
 
     def heading(self) -> str:
         """Return the axis's state at the playhead in a sentence."""
@@ -83,7 +71,7 @@ class Detail(QWidget):
             self._paint_ring(painter, axis, driver)
         else:
             self._paint_pulse(painter, axis)
-        self._paint_strip(painter, axis)
+        paint_strip(painter, self.session, axis, QRectF(_RING, 28, self.width() - _RING, self.height() - 28))
 
     def _paint_ring(self, painter: QPainter, axis: AxisPlan, driver: CoilDriver) -> None:
         """The sequence as a ring of rows, the one in force filled, its coils as lamps in the middle."""
@@ -158,59 +146,3 @@ class Detail(QWidget):
             painter.drawRect(QRectF(2, top + 68, 140, 12))
             painter.fillRect(QRectF(2, top + 68, 140 * (within + 1) / microsteps, 12), hue)
         self.setToolTip(f"{axis.name}: position {position} in microsteps, last direction {sign:+d}.")
-
-    def _paint_strip(self, painter: QPainter, axis: AxisPlan) -> None:
-        """The lines' levels over a short time around the playhead."""
-        session, theme = self.session, self.session.theme
-        plan = session.plan
-        assert plan is not None
-        left, right = _RING + 92.0, self.width() - 14.0
-        window, now = self.window_s(axis), session.playhead_s
-        signals = signals_between(axis, now - window / 2, now + window / 2, plan.duration)
-        wired = board_lines(axis.axis.driver)
-        top, room = 32.0, min((self.height() - 62) / len(signals), 34.0)
-        per_second = (right - left) / window
-        if now < window / 2:  # before the plan there is nothing
-            begin = left + (window / 2 - now) * per_second
-            painter.fillRect(
-                QRectF(left, top, begin - left, room * len(signals)), theme.tint(theme.color("edge"), 0.35)
-            )
-        for row, signal in enumerate(signals):
-            base = top + (row + 1) * room - 5
-            painter.setFont(font("strong"))
-            painter.setPen(theme.color("ink"))
-            painter.drawText(QRectF(_RING, base - 19, 44, 20), Qt.AlignmentFlag.AlignVCenter, signal.key)
-            painter.setFont(font("small"))
-            painter.setPen(theme.color("muted"))
-            name = painter.fontMetrics().elidedText(wired[signal.key], Qt.TextElideMode.ElideRight, 42)
-            painter.drawText(QRectF(_RING + 44, base - 19, 44, 20), Qt.AlignmentFlag.AlignVCenter, name)
-            painter.setPen(theme.pen(theme.axis(session.selected), 1.6))
-            self._paint_levels(painter, signal, left, right, base, room - 11, now - window / 2, per_second)
-        bottom = top + room * len(signals)
-        middle = (left + right) / 2
-        painter.setPen(theme.pen(theme.color("accent"), 2))
-        painter.drawLine(QPointF(middle, top - 2), QPointF(middle, bottom + 4))
-        painter.setPen(theme.color("muted"))
-        painter.setFont(font("small"))
-        unit, factor = ("s", 1.0) if window >= 1 else (("ms", 1e3) if window >= 1e-3 else ("µs", 1e6))
-        caption = f"{window * factor:g} {unit} around the playhead"
-        painter.drawText(QRectF(left, bottom + 4, right - left, 20), Qt.AlignmentFlag.AlignLeft, caption)
-
-    @staticmethod
-    def _paint_levels(
-        painter: QPainter,
-        signal: Signal,
-        left: float,
-        right: float,
-        base: float,
-        height: float,
-        begin_s: float,
-        per_second: float,
-    ) -> None:
-        x, level = left, signal.before
-        for at, new in signal.changes:
-            to = left + (at - begin_s) * per_second
-            painter.drawLine(QPointF(x, base - level * height), QPointF(to, base - level * height))
-            painter.drawLine(QPointF(to, base - level * height), QPointF(to, base - new * height))
-            x, level = to, new
-        painter.drawLine(QPointF(x, base - level * height), QPointF(right, base - level * height))

@@ -28,6 +28,11 @@ def short(value: float) -> str:
     return f"{value:.5g}".replace("-", MINUS)
 
 
+def plain(value: float) -> str:
+    """Return a number as it would be typed: all digits that matter, up to nine."""
+    return f"{value:.9g}".replace("-", MINUS)
+
+
 def seconds(value: float) -> str:
     """Return a time in s with microseconds, in hours where it is long."""
     if value < 3600:

@@ -5,13 +5,16 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QMenu, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from kivant.app import editing
+from kivant.core.errors import KivantError
 from kivant.core.machine import Axis, CoilDriver
 from kivant.desktop import figures
 from kivant.desktop.session import Session
 from kivant.desktop.theme import font
+from kivant.desktop.value_field import ValueField
 
 RAIL_WIDTH = 166
 
@@ -37,6 +40,7 @@ class AxisCard(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"Axis {axis.name}")
+        self._pressed_at: QPointF | None = None
         session.playhead_moved.connect(self.update)
         session.selection_changed.connect(self.update)
 
@@ -142,16 +146,100 @@ class AxisCard(QWidget):
         painter.drawLine(QPointF(x - 9, y), QPointF(x + 12, y))
         painter.drawPolygon(QPolygonF([QPointF(x + 10, y), QPointF(x + 20, y - 5), QPointF(x + 20, y + 5)]))
 
-    def mousePressEvent(self, _event: QMouseEvent) -> None:
+    def mousePressEvent(self, event: QMouseEvent) -> None:
         self.session.select(self.index)
+        self._pressed_at = event.position() if event.button() == Qt.MouseButton.LeftButton else None
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed_at is not None and (event.position() - self._pressed_at).manhattanLength() > 14:
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Let go of a dragged card: it takes the place it was dragged to."""
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        pressed, self._pressed_at = self._pressed_at, None
+        if pressed is None or (event.position() - pressed).manhattanLength() <= 14:
+            return
+        to = self.index + math.floor(event.position().y() / self.height())
+        self.move_to(min(max(to, 0), len(self.session.machine.axes) - 1))
+
+    def mouseDoubleClickEvent(self, _event: QMouseEvent) -> None:
+        self.rename()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        moved = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        way = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.session.select(self.index)
-        elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
-            self.session.select(self.session.selected + (1 if event.key() == Qt.Key.Key_Down else -1))
+        elif way is not None and moved and 0 <= self.index + way < len(self.session.machine.axes):
+            self.move_to(self.index + way)
+        elif way is not None and not moved:
+            self.session.select(self.session.selected + way)
+        elif event.key() == Qt.Key.Key_F2:
+            self.rename()
+        elif event.key() == Qt.Key.Key_Delete:
+            self.act(editing.delete_axis(self.index), f"delete {self.axis.name}")
+        elif event.key() == Qt.Key.Key_D and moved:
+            self.act(editing.duplicate_axis(self.index), f"duplicate {self.axis.name}")
         else:
             event.ignore()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.make_menu().popup(event.globalPos())
+
+    def make_menu(self) -> QMenu:
+        """Return the menu of what can be done with the axis."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        index, name = self.index, self.axis.name
+        last = len(self.session.machine.axes) - 1
+        for text, key, act, can in (
+            ("Rename", "F2", self.rename, True),
+            ("Duplicate", "Ctrl+D", lambda: self.act(editing.duplicate_axis(index), f"duplicate {name}"), True),
+            ("Move up", "Ctrl+Up", lambda: self.move_to(index - 1), index > 0),
+            ("Move down", "Ctrl+Down", lambda: self.move_to(index + 1), index < last),
+            ("Delete", "Del", lambda: self.act(editing.delete_axis(index), f"delete {name}"), True),
+        ):
+            action = menu.addAction(f"{text}\t{key}")
+            action.setEnabled(can and not self.session.running)
+            action.triggered.connect(lambda _checked=False, a=act: a())
+        return menu
+
+    def act(self, edit: editing.Edit, name: str) -> bool:
+        """Do an edit; tell why, if it cannot be done."""
+        try:
+            self.session.edit(edit, name)
+        except KivantError as error:
+            self.session.noticed.emit(str(error))
+            return False
+        return True
+
+    def move_to(self, to: int) -> None:
+        """Give the axis another place in the rail; it stays selected."""
+        if to != self.index:
+            session, name = self.session, f"place of {self.axis.name}"
+            if self.act(editing.move_axis(self.index, to), name):
+                session.select(to)
+
+    def rename(self) -> None:
+        """Type another name where the name is."""
+        if self.session.running:
+            return
+        index = self.index
+
+        def take(text: str, _goes_on: bool) -> None:
+            old = self.session.machine.axes[index].name
+            self.session.edit(editing.rename_axis(index, text), f"name of {old}")
+
+        def show() -> str:
+            axes = self.session.machine.axes
+            return axes[index].name if index < len(axes) else ""
+
+        field = ValueField(self.session, f"Name of {self.axis.name}", show, take, "heading", self.parentWidget())
+        field.setGeometry(self.x() + 30, self.y() + 4, self.width() - 36, 28)
+        field.editingFinished.connect(field.deleteLater)
+        field.show()
+        field.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def focusInEvent(self, event: object) -> None:
         self.update()
@@ -172,6 +260,10 @@ class Rail(QWidget):
         self._column = QVBoxLayout(self._inner)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(0)
+        self.add = QPushButton("+ axis")
+        self.add.setProperty("kind", "plain")
+        self.add.setToolTip("Add an axis on free lines of the board.")
+        self.add.clicked.connect(self.add_axis)
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
         self._area.setFrameShape(QScrollArea.Shape.NoFrame)
@@ -183,12 +275,32 @@ class Rail(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 1, 0)
         outer.addWidget(self._area)
-        session.machine_changed.connect(self.rebuild)
+        outer.addWidget(self.add)
+        session.machine_changed.connect(self.refresh)
         session.theme_changed.connect(self.update)
+        session.run_changed.connect(lambda: self.add.setEnabled(not session.running))
         self.rebuild()
+
+    def add_axis(self) -> None:
+        """Add an axis and select it."""
+        try:
+            self.session.edit(editing.add_axis(), "new axis")
+        except KivantError as error:
+            self.session.noticed.emit(str(error))
+            return
+        self.session.select(len(self.session.machine.axes) - 1)
 
     def sizeHint(self) -> QSize:
         return QSize(RAIL_WIDTH, 400)
+
+    def refresh(self) -> None:
+        """Show the machine as it is now; only other axes make other cards."""
+        axes = self.session.machine.axes
+        if [(c.axis.name, c.axis.unit) for c in self.cards] != [(a.name, a.unit) for a in axes]:
+            self.rebuild()
+        for card, axis in zip(self.cards, axes, strict=True):
+            card.axis = axis
+            card.update()
 
     def rebuild(self) -> None:
         """Make the cards anew."""

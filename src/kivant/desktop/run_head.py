@@ -66,7 +66,10 @@ class RunHead(QWidget):
         self.go.clicked.connect(session.start_run)
 
     def rebuild(self) -> None:
-        """Make the list of routines anew."""
+        """Make the list of routines anew, where it is another one."""
+        names = [routine.name for routine in self.session.machine.routines]
+        if [self.choice.itemData(k) for k in range(1, self.choice.count())] == names and self.choice.count():
+            return
         self.choice.clear()
         self.choice.addItem(OWN, None)
         for routine in self.session.machine.routines:

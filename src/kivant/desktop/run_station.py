@@ -41,7 +41,7 @@ class RunStation(QWidget):
         self._grid.setHorizontalSpacing(22)
         self._grid.setVerticalSpacing(8)
         self._lay_out()
-        session.machine_changed.connect(self.rebuild)
+        session.machine_changed.connect(self.follow)
         for signal in (session.plan_changed, session.targets_changed, session.run_changed, session.theme_changed):
             signal.connect(self.refresh)
         self.rebuild()
@@ -59,6 +59,17 @@ class RunStation(QWidget):
         column.addWidget(self._area)
         column.addWidget(self.lanes, 3)
         column.addLayout(foot, 2)
+
+    def follow(self) -> None:
+        """Show the machine as it is now; only other axes make other panels."""
+        axes = self.session.machine.axes
+        if [(p.axis.name, p.axis.unit) for p in self.panels] != [(a.name, a.unit) for a in axes]:
+            self.rebuild()
+            return
+        for panel, axis in zip(self.panels, axes, strict=True):
+            panel.axis = panel.field.axis = axis
+        self.head.rebuild()
+        self.refresh()
 
     def rebuild(self) -> None:
         """Make the list of routines and the panels of the axes anew."""

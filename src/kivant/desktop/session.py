@@ -12,11 +12,12 @@ from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from kivant.app.composing import OWN_MOVE, as_decimal, free_name, own_move, parse_targets, with_routine
 from kivant.app.document import Document
+from kivant.app.editing import Edit
 from kivant.app.planner import Planner, Wish
 from kivant.app.run import Run, Status
-from kivant.core.errors import KivantError
+from kivant.core.errors import Fault, KivantError
 from kivant.core.findings import Finding, all_findings
-from kivant.core.machine import Machine, Routine
+from kivant.core.machine import Axis, Machine, Routine
 from kivant.core.plan import Plan
 from kivant.core.travel import parse_position
 from kivant.desktop.curves import Curve, speed_curves
@@ -101,15 +102,32 @@ class Session(QObject):
         self._adopt()
         self.run_changed.emit()
 
+    def edit(self, edit: Edit, name: str, *, goes_on: bool = False) -> None:
+        """Change the machine; `goes_on` makes one edit of a drag. While something runs, nothing is changed.
+
+        Raises
+        ------
+        KivantError
+            What the edit breaks; the machine is then as it was.
+        """
+        if self.running:
+            raise KivantError(Fault("", "Axes are moving.", "Stop them before changing the machine."))
+        changed = edit(self.machine)
+        if changed != self.machine:
+            self.document.edit(changed, name, goes_on=goes_on)
+            self._adopt()
+
     def undo(self) -> None:
-        """Take the latest edit back."""
-        self.document.undo()
-        self._adopt()
+        """Take the latest edit back; not while something runs."""
+        if not self.running:
+            self.document.undo()
+            self._adopt()
 
     def redo(self) -> None:
-        """Do again what was taken back."""
-        self.document.redo()
-        self._adopt()
+        """Do again what was taken back; not while something runs."""
+        if not self.running:
+            self.document.redo()
+            self._adopt()
 
     def keep_move(self) -> None:
         """Make a routine of the composed move."""
@@ -191,6 +209,12 @@ class Session(QObject):
     def duration_s(self) -> float:
         """How long the plan lasts, 0 without one."""
         return self.plan.duration if self.plan else 0.0
+
+    @property
+    def axis(self) -> Axis | None:
+        """The selected axis, None where the machine has none."""
+        axes = self.machine.axes
+        return axes[self.selected] if self.selected < len(axes) else None
 
     # Playhead
 

@@ -115,7 +115,8 @@ class Theme:
 
 _STYLE = """
 QToolTip {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; padding: 4px; }}
-QPushButton {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; border-radius: 6px; padding: 5px 14px; }}
+QPushButton {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; border-radius: 6px;
+  padding: 5px 14px; }}
 QPushButton {{ outline: none; }}
 QPushButton:hover {{ border-color: {muted}; }}
 QPushButton:focus, QLineEdit:focus, QComboBox:focus {{ border: 2px solid {accent}; padding: 4px 13px; }}
@@ -132,7 +133,13 @@ QPushButton[kind="plain"]:disabled {{ color: {muted}; background: transparent; }
 QLineEdit, QComboBox {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; border-radius: 5px;
   padding: 4px 8px; selection-background-color: {accent}; selection-color: {sheet}; }}
 QLineEdit:focus, QComboBox:focus {{ padding: 3px 7px; }}
-QLineEdit[wrong="true"] {{ border: 2px solid {bad}; padding: 3px 7px; }}
+QLineEdit[kind="value"] {{ background: transparent; border: 1px solid transparent; border-bottom: 1px dotted {muted};
+  border-radius: 0; padding: 1px 2px; }}
+QLineEdit[kind="value"]:hover {{ border-bottom: 1px solid {accent}; }}
+QLineEdit[kind="value"]:focus {{ background: {sheet}; border: 1px solid {accent}; border-radius: 4px;
+  padding: 1px 2px; }}
+QLineEdit[kind="value"]:disabled {{ border-bottom-color: transparent; }}
+QLineEdit[wrong="true"], QLineEdit[kind="value"][wrong="true"] {{ border: 2px solid {bad}; padding: 3px 7px; }}
 QLineEdit:disabled, QComboBox:disabled {{ color: {muted}; background: {paper}; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
 QComboBox QAbstractItemView {{ background: {sheet}; color: {ink}; border: 1px solid {edge};

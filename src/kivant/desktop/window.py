@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QPoint
-from PySide6.QtGui import QCloseEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
     QLineEdit,
     QMainWindow,
-    QMenu,
     QMessageBox,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -21,12 +20,16 @@ from PySide6.QtWidgets import (
 from kivant.app.document import Document
 from kivant.core.errors import KivantError
 from kivant.desktop import theme as themes
+from kivant.desktop.findings_list import FindingsList
 from kivant.desktop.head import Head
 from kivant.desktop.notice import Notice
+from kivant.desktop.phases_station import PhasesStation
 from kivant.desktop.playhead_bar import PlayheadBar
 from kivant.desktop.rail import Rail
+from kivant.desktop.ramp_station import RampStation
 from kivant.desktop.run_station import RunStation
 from kivant.desktop.session import Session
+from kivant.desktop.travel_station import TravelStation
 from kivant.files.project import SUFFIX
 
 FILTER = f"Kivant machines (*{SUFFIX})"
@@ -45,7 +48,16 @@ class Window(QMainWindow):
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.rail)
-        middle.addWidget(self.station, 1)
+        self.stages = QStackedWidget()
+        for stage in (
+            PhasesStation(self.session),
+            TravelStation(self.session),
+            RampStation(self.session),
+            self.station,
+        ):
+            self.stages.addWidget(stage)
+        self.stages.setCurrentWidget(self.station)
+        middle.addWidget(self.stages, 1)
         whole = QWidget()
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
@@ -57,16 +69,49 @@ class Window(QMainWindow):
         self.notice = Notice(whole, self.session)
         self.setMinimumSize(1000, 660)
         self.resize(1280, 800)
-        self._add_keys()
-        self.head.open.clicked.connect(self.ask_open)
         self.station.empty.open.clicked.connect(self.ask_open)
-        self.head.save.clicked.connect(self.save)
-        self.head.findings.clicked.connect(self.show_findings)
+        self.findings = FindingsList(whole, self.session, self.show_station)
+        self._add_keys()
+        self._fill_menu()
+        for number, plate in enumerate(self.head.chain.plates):
+            plate.clicked.connect(lambda _checked=False, n=number: self.show_station(n))
+        self.head.findings.clicked.connect(self.findings.toggle)
         self.session.machine_changed.connect(self._retitle)
         self.session.theme_changed.connect(self._light)
         self.session.noticed.connect(self.notice.tell)
         self._retitle()
         self.station.lanes.setFocus()
+
+    def _fill_menu(self) -> None:
+        session, menu = self.session, self.head.menu
+        self.actions_by_name: dict[str, QAction] = {}
+        for name, text, key, act in (
+            ("open", "Open …", "Ctrl+O", self.ask_open),
+            ("save", "Save", "Ctrl+S", self.save),
+            ("save_as", "Save as …", "Ctrl+Shift+S", self.save_as),
+            ("undo", "Undo", "Ctrl+Z", session.undo),
+            ("redo", "Redo", "Ctrl+Shift+Z", session.redo),
+            ("light", "Night", "Ctrl+L", lambda: session.set_night(not session.theme.night)),
+        ):
+            action = menu.addAction(f"{text}\t{key}")
+            action.triggered.connect(lambda _checked=False, a=act: a())
+            self.actions_by_name[name] = action
+        menu.aboutToShow.connect(self._refresh_menu)
+
+    def _refresh_menu(self) -> None:
+        document, named = self.session.document, self.actions_by_name
+        for name, past, key in (("undo", document.undo_name, "Ctrl+Z"), ("redo", document.redo_name, "Ctrl+Shift+Z")):
+            named[name].setText(f"{name.capitalize()}: {past}\t{key}" if past else f"{name.capitalize()}\t{key}")
+            named[name].setEnabled(past is not None and not self.session.running)
+        named["open"].setEnabled(not self.session.running)
+        named["light"].setText(("Day" if self.session.theme.night else "Night") + "\tCtrl+L")
+
+    def show_station(self, number: int) -> None:
+        """Open the station of a plate, counted from 0."""
+        plate = self.head.chain.plates[number]
+        plate.setChecked(True)
+        plate.setFocus()
+        self.stages.setCurrentIndex(number)
 
     def _add_keys(self) -> None:
         session = self.session
@@ -78,9 +123,14 @@ class Window(QMainWindow):
             "Ctrl+Shift+Z": session.redo,
             "Ctrl+R": lambda: self.station.head.go.click(),
             "Ctrl+K": session.keep_move,
-            "Ctrl+M": self.station.focus_first_target,
+            "Ctrl+M": self.compose,
             "Ctrl+L": lambda: session.set_night(not session.theme.night),
-            "F8": self.show_findings,
+            "F8": self.findings.toggle,
+            "F10": self.head.show_menu,
+            "Alt+1": lambda: self.show_station(0),
+            "Alt+2": lambda: self.show_station(1),
+            "Alt+3": lambda: self.show_station(2),
+            "Alt+4": lambda: self.show_station(3),
             "Space": session.toggle_play,
             "Left": lambda: session.step(-1),
             "Right": lambda: session.step(1),
@@ -91,12 +141,18 @@ class Window(QMainWindow):
         for key, action in keys.items():
             QShortcut(QKeySequence(key), self, action)
 
+    def compose(self) -> None:
+        """Go to the Run station and type a move."""
+        self.show_station(3)
+        self.station.focus_first_target()
+
     def escape(self) -> None:
         """Stop whatever moves; with nothing moving, close the notice and leave a field."""
         if self.session.running or self.session.playing:
             self.session.stop()
             return
         self.notice.hide()
+        self.findings.hide()
         field = QApplication.focusWidget()
         if isinstance(field, QLineEdit):
             field.clearFocus()
@@ -115,6 +171,7 @@ class Window(QMainWindow):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.notice.place()
+        self.findings.place()
 
     # Files
 
@@ -179,22 +236,3 @@ class Window(QMainWindow):
             return
         self.session.close()
         event.accept()
-
-    # Findings
-
-    def show_findings(self) -> None:
-        """List what needs attention, with its remedy."""
-        findings = self.session.findings
-        if not findings:
-            self.notice.tell("Nothing needs attention.")
-            return
-        menu = QMenu(self)
-        menu.setAccessibleName("Findings")
-        menu.setToolTipsVisible(True)
-        for finding in findings[:20]:
-            action = menu.addAction(f"{finding.severity}: {finding.message}")
-            action.setToolTip(f"{finding.place}\n{finding.remedy}")
-            action.triggered.connect(
-                lambda _checked=False, f=finding: self.notice.tell(f"{f.message}\n{f.remedy} ({f.place})")
-            )
-        menu.popup(self.head.findings.mapToGlobal(QPoint(0, self.head.findings.height())))

@@ -79,10 +79,30 @@ def from_document(document: Any) -> Machine:
     except ValidationError as error:
         faults = [_fault(document, detail) for detail in error.errors(include_url=False)]
         raise _project_error(faults) from None
+    _refuse_broken(machine)
+    return machine
+
+
+def check(machine: Machine) -> None:
+    """Refuse a machine that no project file could hold.
+
+    Raises
+    ------
+    ProjectError
+        As for `load`.
+    """
+    try:
+        Project.model_validate(machine, from_attributes=True)
+    except ValidationError as error:
+        found = [_fault(machine, detail) for detail in error.errors(include_url=False)]
+        raise _project_error(found) from None
+    _refuse_broken(machine)
+
+
+def _refuse_broken(machine: Machine) -> None:
     faults = list(islice(broken_rules(machine), MOST_FAULTS + 1))
     if faults:
         raise _project_error(faults)
-    return machine
 
 
 def dumps(machine: Machine) -> bytes:
@@ -277,8 +297,8 @@ def _locate(document: Any, location: tuple[int | str, ...]) -> tuple[str, Any]:
             continue
         place += f"[{part}]" if isinstance(part, int) else f".{part}"
         try:
-            value = value[part]
-        except (KeyError, IndexError, TypeError):
+            value = value[part] if hasattr(value, "__getitem__") else getattr(value, str(part))
+        except (KeyError, IndexError, TypeError, AttributeError):
             value = None
         inside_list = isinstance(part, int) and place.rpartition("[")[0].endswith((".travel", ".blocks"))
         tagged = part == "driver" or inside_list

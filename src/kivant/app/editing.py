@@ -1,0 +1,389 @@
+"""Edits of a machine as a user makes them: each takes a machine and what was typed, and returns another machine.
+
+An edit that breaks a rule of the project file raises that rule's error and changes nothing.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import replace
+from decimal import Decimal
+from typing import Any
+
+from kivant.core.driver import board_lines
+from kivant.core.errors import Fault, KivantError, ValueTextError
+from kivant.core.machine import (
+    Axis,
+    Belt,
+    CoilDriver,
+    Gear,
+    Limits,
+    Machine,
+    Motor,
+    Move,
+    PulseDriver,
+    Ratio,
+    Routine,
+    Screw,
+    SequenceName,
+    Stage,
+    StepDirectionLines,
+)
+from kivant.core.travel import parse_position, parse_speed
+from kivant.files import project
+
+Edit = Callable[[Machine], Machine]
+
+
+def checked(machine: Machine, *, routines: bool = False) -> Machine:
+    """Return `machine` if it keeps every rule of the project file.
+
+    Without `routines`, those are left out of the check: most edits cannot touch them, and they may be long.
+
+    Raises
+    ------
+    ProjectError
+        Naming each broken rule with its place.
+    """
+    project.check(machine if routines else replace(machine, routines=()))
+    return machine
+
+
+def with_axis(machine: Machine, index: int, axis: Axis) -> Machine:
+    """Return the machine with one axis replaced, checked."""
+    axes = (*machine.axes[:index], axis, *machine.axes[index + 1 :])
+    return checked(replace(machine, axes=axes))
+
+
+def number(text: str, what: str, units: dict[str, Decimal]) -> Decimal:
+    """Return a plain number with one of `units` behind it or none; the factors turn it into the first of them.
+
+    Raises
+    ------
+    ValueTextError
+        If it is no number, or has another unit.
+    """
+    match = re.fullmatch(r"\s*([+\-\u2212]?(?:\d{1,15}\.?\d{0,15}|\.\d{1,15})(?:[eE][+-]?\d{1,2})?)\s*(\S*)\s*", text)
+    factor = units.get(match.group(2) or next(iter(units), "")) if match else None
+    if match is None or factor is None:
+        shown = text if len(text) <= 40 else f"{text[:39]}…"
+        choice = f" and a unit of {', '.join(u for u in units if u)}" if any(units) else ""
+        raise ValueTextError(Fault(what, f"“{shown}” is no {what}.", f"Type a number{choice}."))
+    return Decimal(match.group(1).replace("\u2212", "-")) * factor
+
+
+TIMES_US = {"us": Decimal(1), "µs": Decimal(1), "ms": Decimal(1000), "s": Decimal(1_000_000), "ns": Decimal("0.001")}
+PLAIN = {"": Decimal(1)}
+
+
+def limit(index: int, key: str, text: str) -> Edit:
+    """Change a limit of an axis: speeds and positions take units, accelerations are in axis units."""
+
+    def edit(machine: Machine) -> Machine:
+        axis = machine.axes[index]
+        value: Any
+        if key in ("speed", "start_speed"):
+            value = float(parse_speed(axis, text))
+        elif key in ("min", "max"):
+            fraction = parse_position(axis, text) if text.strip() else None
+            value = None if fraction is None else Decimal(fraction.numerator) / Decimal(fraction.denominator)
+        else:
+            unit = f"{axis.unit}/s²"
+            units = {unit: Decimal(1), unit.replace("²", "2"): Decimal(1), f"{axis.unit}/s^2": Decimal(1)}
+            value = float(number(text, "acceleration", units))
+        return with_axis(machine, index, replace(axis, limits=replace(axis.limits, **{key: value})))
+
+    return edit
+
+
+def limit_value(index: int, key: str, value: float) -> Edit:
+    """Change a limit of an axis to a figure, as when a handle is dragged."""
+
+    def edit(machine: Machine) -> Machine:
+        axis = machine.axes[index]
+        change: dict[str, Any] = {key: value}
+        return with_axis(machine, index, replace(axis, limits=replace(axis.limits, **change)))
+
+    return edit
+
+
+def driver_time(index: int, key: str, text: str) -> Edit:
+    """Change a time of a pulse driver; microseconds, or with a unit."""
+
+    def edit(machine: Machine) -> Machine:
+        axis = machine.axes[index]
+        assert isinstance(axis.driver, PulseDriver)
+        change: dict[str, Any] = {key: float(number(text, "time", TIMES_US))}
+        return with_axis(machine, index, replace(axis, driver=replace(axis.driver, **change)))
+
+    return edit
+
+
+def sequence(index: int, name: SequenceName) -> Edit:
+    """Switch a coil driver to another sequence."""
+
+    def edit(machine: Machine) -> Machine:
+        axis = machine.axes[index]
+        assert isinstance(axis.driver, CoilDriver)
+        return with_axis(machine, index, replace(axis, driver=replace(axis.driver, sequence=name)))
+
+    return edit
+
+
+def microsteps(index: int, text: str) -> Edit:
+    """Change the pulses of one full step."""
+
+    def edit(machine: Machine) -> Machine:
+        axis = machine.axes[index]
+        assert isinstance(axis.driver, PulseDriver)
+        value = whole(text, "number of microsteps")
+        return with_axis(machine, index, replace(axis, driver=replace(axis.driver, microsteps=value)))
+
+    return edit
+
+
+def full_steps(index: int, text: str) -> Edit:
+    """Change the motor's full steps of one revolution."""
+
+    def edit(machine: Machine) -> Machine:
+        axis = machine.axes[index]
+        motor = replace(axis.motor, full_steps_per_rev=whole(text, "number of full steps"))
+        return with_axis(machine, index, replace(axis, motor=motor))
+
+    return edit
+
+
+def whole(text: str, what: str) -> int:
+    """Return a whole number; raises `ValueTextError` if it is none."""
+    value = number(text, what, PLAIN)
+    if value != value.to_integral_value():
+        raise ValueTextError(Fault(what, f"“{text.strip()}” is no whole number.", "Type a whole number."))
+    return int(value)
+
+
+def _with_travel(machine: Machine, index: int, travel: tuple[Stage, ...]) -> Machine:
+    return with_axis(machine, index, replace(machine.axes[index], travel=travel))
+
+
+def stage_value(index: int, position: int, key: str, text: str) -> Edit:
+    """Change a number of a travel stage: teeth are whole, pitch and lead decimal in mm, a ratio may be p/q."""
+
+    def edit(machine: Machine) -> Machine:
+        travel = machine.axes[index].travel
+        stage = travel[position]
+        value: Any
+        if key == "ratio":
+            value = text.strip()
+        elif key in ("pitch", "lead"):
+            value = number(text, key, {"mm": Decimal(1), "cm": Decimal(10), "in": Decimal("25.4")})
+        else:
+            value = whole(text, "number of teeth")
+        change: dict[str, Any] = {key: value}
+        changed: Any = replace(stage, **change)
+        return _with_travel(machine, index, (*travel[:position], changed, *travel[position + 1 :]))
+
+    return edit
+
+
+NEW_STAGES: dict[str, Stage] = {
+    "gear": Gear(driving=20, driven=40),
+    "ratio": Ratio(ratio="2"),
+    "belt": Belt(pitch=Decimal(2), teeth=20),
+    "screw": Screw(lead=Decimal(8)),
+}
+
+
+def add_stage(index: int, kind: str) -> Edit:
+    """Add a gear or ratio before the belt or screw, or at the end."""
+
+    def edit(machine: Machine) -> Machine:
+        travel = machine.axes[index].travel
+        at = len(travel) - 1 if travel and isinstance(travel[-1], Belt | Screw) else len(travel)
+        return _with_travel(machine, index, (*travel[:at], NEW_STAGES[kind], *travel[at:]))
+
+    return edit
+
+
+def remove_stage(index: int, position: int) -> Edit:
+    """Take a stage out."""
+
+    def edit(machine: Machine) -> Machine:
+        travel = machine.axes[index].travel
+        return _with_travel(machine, index, (*travel[:position], *travel[position + 1 :]))
+
+    return edit
+
+
+def move_stage(index: int, position: int, to: int) -> Edit:
+    """Move a stage to another place of the chain."""
+
+    def edit(machine: Machine) -> Machine:
+        travel = list(machine.axes[index].travel)
+        travel.insert(to, travel.pop(position))
+        return _with_travel(machine, index, tuple(travel))
+
+    return edit
+
+
+def swap_last_stage(index: int) -> Edit:
+    """Change the belt at the end for a screw, or the other way round."""
+
+    def edit(machine: Machine) -> Machine:
+        travel = machine.axes[index].travel
+        other = NEW_STAGES["screw" if isinstance(travel[-1], Belt) else "belt"]
+        return _with_travel(machine, index, (*travel[:-1], other))
+
+    return edit
+
+
+def _renamed_targets(routine: Routine, old: str, new: str | None) -> Routine:
+    """Return a routine in which an axis has another name, or (None) is not named any more."""
+
+    def renamed(targets: Any) -> Any:
+        if not targets:
+            return targets
+        kept = {(new if k == old else k): v for k, v in targets.items() if k != old or new is not None}
+        return kept or None
+
+    blocks = []
+    for block in routine.blocks:
+        if isinstance(block, Move):
+            block = replace(block, to=renamed(block.to), by=renamed(block.by))
+            if not block.to and not block.by:
+                continue
+        blocks.append(block)
+    return replace(routine, start=renamed(routine.start), blocks=tuple(blocks))
+
+
+def rename_axis(index: int, name: str) -> Edit:
+    """Give an axis another name, in the routines too."""
+
+    def edit(machine: Machine) -> Machine:
+        axis, new = machine.axes[index], name.strip()
+        routines = tuple(_renamed_targets(r, axis.name, new) for r in machine.routines)
+        axes = (*machine.axes[:index], replace(axis, name=new), *machine.axes[index + 1 :])
+        return checked(replace(machine, axes=axes, routines=routines), routines=True)
+
+    return edit
+
+
+def delete_axis(index: int) -> Edit:
+    """Take an axis out, and its targets out of the routines."""
+
+    def edit(machine: Machine) -> Machine:
+        name = machine.axes[index].name
+        routines = tuple(_renamed_targets(r, name, None) for r in machine.routines)
+        return replace(machine, axes=(*machine.axes[:index], *machine.axes[index + 1 :]), routines=routines)
+
+    return edit
+
+
+def move_axis(index: int, to: int) -> Edit:
+    """Move an axis to another place of the rail."""
+
+    def edit(machine: Machine) -> Machine:
+        axes = list(machine.axes)
+        axes.insert(to, axes.pop(index))
+        return replace(machine, axes=tuple(axes))
+
+    return edit
+
+
+def free_lines(machine: Machine) -> list[str]:
+    """Return the board's lines that no axis uses."""
+    used = {line for axis in machine.axes for line in board_lines(axis.driver).values()}
+    return [line for line in machine.board.lines if line not in used]
+
+
+def _rewired(machine: Machine, axis: Axis) -> tuple[Machine, Axis]:
+    """Return the axis on free board lines, and the machine with lines added where too few were free."""
+    keys, free = list(board_lines(axis.driver)), free_lines(machine)
+    lines, number_ = list(machine.board.lines), 0
+    while len(free) < len(keys):
+        while f"P{number_}" in lines:
+            number_ += 1
+        lines.append(f"P{number_}")
+        free.append(f"P{number_}")
+    names: dict[str, Any] = dict(zip(keys, free, strict=False))
+    wired: Any = replace(axis.driver.lines, **names)
+    board = replace(machine.board, lines=tuple(lines))
+    return replace(machine, board=board), replace(axis, driver=replace(axis.driver, lines=wired))
+
+
+def free_axis_name(machine: Machine, wanted: str) -> str:
+    """Return a name no axis has, like the one wanted."""
+    taken, name, count = {axis.name for axis in machine.axes}, wanted, 2
+    while name in taken:
+        name, count = f"{wanted} {count}", count + 1
+    return name
+
+
+def duplicate_axis(index: int) -> Edit:
+    """Add an axis like this one behind it, on free board lines."""
+
+    def edit(machine: Machine) -> Machine:
+        axis = machine.axes[index]
+        copy = replace(axis, name=free_axis_name(machine, axis.name)[:80])
+        machine, copy = _rewired(machine, copy)
+        axes = (*machine.axes[: index + 1], copy, *machine.axes[index + 1 :])
+        return checked(replace(machine, axes=axes))
+
+    return edit
+
+
+NEW_AXIS = Axis(
+    name="Axis",
+    unit="deg",
+    motor=Motor(winding="bipolar", full_steps_per_rev=200),
+    driver=PulseDriver(kind="step_direction", microsteps=8, lines=StepDirectionLines(STEP="", DIR="", EN="")),
+    limits=Limits(speed=90.0, acceleration=360.0, deceleration=360.0),
+)
+"""What a new axis is until its figures are typed: a common motor on a step/direction driver, no gears."""
+
+
+def add_axis() -> Edit:
+    """Add an axis at the end, on free board lines (and new ones, where too few are free)."""
+
+    def edit(machine: Machine) -> Machine:
+        named = replace(NEW_AXIS, name=free_axis_name(machine, NEW_AXIS.name))
+        machine, wired = _rewired(machine, named)
+        return checked(replace(machine, axes=(*machine.axes, wired)))
+
+    return edit
+
+
+def remedy_of(code: str, place: str) -> Edit | None:
+    """Return the edit that mends a finding, None where only a person can."""
+    match = re.match(r"axes\[(\d+)\]", place)
+    if not match:
+        return None
+    index = int(match.group(1))
+
+    def free_line(machine: Machine) -> Machine:
+        key, free = place.rpartition(".")[2], free_lines(machine)
+        if not free:
+            raise KivantError(Fault(place, "No line of the board is free.", "Add one to board.lines."))
+        axis = machine.axes[index]
+        change: dict[str, Any] = {key: free[0]}
+        lines: Any = replace(axis.driver.lines, **change)
+        return with_axis(machine, index, replace(axis, driver=replace(axis.driver, lines=lines)))
+
+    def slower(machine: Machine) -> Machine:
+        from kivant.core.findings import pulse_rate
+        from kivant.core.travel import steps_per_unit
+
+        axis = machine.axes[index]
+        reached = pulse_rate(machine, axis) / float(steps_per_unit(axis))
+        return limit_value(index, "speed", reached)(machine)
+
+    def from_standstill(machine: Machine) -> Machine:
+        return limit_value(index, "start_speed", 0.0)(machine)
+
+    edits: dict[str, Edit] = {
+        "line-shared": free_line,
+        "enable-missing": free_line,
+        "pulse-rate-capped": slower,
+        "no-ramp": from_standstill,
+    }
+    return edits.get(code)

@@ -1,0 +1,153 @@
+"""What needs attention, as a list: each finding with its place, its remedy, and a button where a machine can do it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from kivant.app import editing
+from kivant.core.errors import KivantError
+from kivant.core.findings import Finding
+from kivant.desktop.session import Session
+from kivant.desktop.theme import Token, font
+
+_WORDS: dict[str, tuple[Token, str]] = {
+    "error": ("bad", "✕ error"),
+    "warning": ("warn", "! warning"),
+    "note": ("accent", "i note"),
+}
+_STATIONS = (("driver", 0), ("travel", 1), ("limits", 2), ("routines", 3))
+_MOST = 60
+
+
+def station_of(place: str) -> int:
+    """Return the number of the station to which a finding's place belongs, counted from 0."""
+    return next((number for word, number in _STATIONS if word in place), 3)
+
+
+def axis_of(place: str) -> int | None:
+    """Return the axis that a place lies in, None if it lies in none."""
+    match = re.match(r"axes\[(\d+)\]", place)
+    return int(match.group(1)) if match else None
+
+
+class FindingsList(QWidget):
+    """A sheet over the right of the stage; F8 or Esc closes it."""
+
+    def __init__(self, parent: QWidget, session: Session, go: Callable[[int], None]) -> None:
+        super().__init__(parent)
+        self.session, self._go = session, go
+        self.rows: list[tuple[Finding, QPushButton, QPushButton | None]] = []
+        self.setAccessibleName("Findings")
+        self._inner = QWidget()
+        self._column = QVBoxLayout(self._inner)
+        self._column.setContentsMargins(0, 0, 8, 0)
+        area = QScrollArea()
+        area.setFrameShape(QScrollArea.Shape.NoFrame)
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(self._inner)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(18, 14, 10, 14)
+        outer.addWidget(area)
+        session.machine_changed.connect(self.refresh)
+        session.theme_changed.connect(self.refresh)
+        self.hide()
+
+    def toggle(self) -> None:
+        """Open or close the list."""
+        if self.isVisible():
+            self.hide()
+            return
+        self.refresh()
+        self.place()
+        self.show()
+        self.raise_()
+        if self.rows:
+            self.rows[0][1].setFocus()
+
+    def place(self) -> None:
+        """Take the right of the stage."""
+        parent = self.parentWidget()
+        if parent is not None:
+            width = min(460, parent.width() - 240)
+            self.setGeometry(
+                parent.width() - width - 10, 70, width, min(parent.height() - 150, 90 + 108 * max(len(self.rows), 1))
+            )
+
+    def refresh(self) -> None:
+        """List the findings as they are now."""
+        while (item := self._column.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.hide()
+                widget.deleteLater()
+        self.rows = []
+        findings = self.session.findings
+        title = QLabel("Nothing needs attention." if not findings else "What needs attention")
+        title.setFont(font("title"))
+        self._column.addWidget(title)
+        for finding in findings[:_MOST]:
+            self._column.addWidget(self._row(finding))
+        if len(findings) > _MOST:
+            self._column.addWidget(QLabel(f"and {len(findings) - _MOST} more; mend these first"))
+        self._column.addStretch(1)
+
+    def _row(self, finding: Finding) -> QWidget:
+        theme = self.session.theme
+        token, word = _WORDS[finding.severity]
+        row = QWidget()
+        column = QVBoxLayout(row)
+        column.setContentsMargins(0, 6, 0, 2)
+        column.setSpacing(2)
+        head = QLabel(word)
+        head.setFont(font("strong"))
+        palette = head.palette()
+        palette.setColor(head.foregroundRole(), theme.color(token))
+        head.setPalette(palette)
+        column.addWidget(head)
+        for text in (finding.message, finding.remedy):
+            label = QLabel(text)
+            label.setWordWrap(True)
+            label.setTextFormat(Qt.TextFormat.PlainText)
+            column.addWidget(label)
+        buttons = QHBoxLayout()
+        jump = QPushButton("Show it")
+        jump.setToolTip(finding.place)
+        jump.clicked.connect(lambda: self._jump(finding))
+        buttons.addWidget(jump)
+        edit = editing.remedy_of(finding.code, finding.place)
+        mend = None
+        if edit is not None:
+            mend = QPushButton("Mend it")
+            mend.setToolTip("Does what the remedy says; Ctrl+Z takes it back.")
+            mend.setEnabled(not self.session.running)
+            mend.clicked.connect(lambda: self._mend(edit, finding))
+            buttons.addWidget(mend)
+        buttons.addStretch(1)
+        column.addLayout(buttons)
+        self.rows.append((finding, jump, mend))
+        return row
+
+    def _jump(self, finding: Finding) -> None:
+        axis = axis_of(finding.place)
+        if axis is not None:
+            self.session.select(axis)
+        self._go(station_of(finding.place))
+        self.hide()
+
+    def _mend(self, edit: editing.Edit, finding: Finding) -> None:
+        try:
+            self.session.edit(edit, f"remedy of {finding.code}")
+        except KivantError as error:
+            self.session.noticed.emit(str(error))
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(self.session.theme.pen(self.session.theme.color("edge"), 1.5))
+        painter.setBrush(self.session.theme.color("paper"))
+        painter.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 8, 8)

@@ -1,0 +1,307 @@
+"""The stations, worked on by hand: values typed and turned, handles dragged, rows clicked, stages and axes moved."""
+
+from dataclasses import replace
+
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QWidget
+
+from kivant.app.document import Document
+from kivant.core.machine import Machine
+from kivant.desktop.ramp_station import RampStation
+from kivant.desktop.value_field import ValueField
+from tests.desktop.base import WindowTest
+from tests.desktop.test_layout import SIZES, axes
+from tests.machines import coil_axis, machine, move, screw_axis
+
+PHASES, TRAVEL, RAMP, RUN = range(4)
+
+
+class StationTest(WindowTest):
+    def station(self, number: int, axis: int = 0, document: Document | None = None):
+        """Open a window at a station and axis; return both."""
+        window = self.open(document)
+        window.session.select(axis)
+        window.show_station(number)
+        self.app.processEvents()
+        return window, window.stages.widget(number)
+
+
+class Chain(StationTest):
+    def test_plates_are_doors_and_say_what_follows_from_an_edit(self):
+        """Alt and a digit opens a station; a changed link flashes what follows from it, and nothing before it."""
+        window, _station = self.station(RUN)
+        plates = window.head.chain.plates
+        for number in (0, 2, 1, 3):
+            self.press(window, Qt.Key(Qt.Key.Key_1 + number), Qt.KeyboardModifier.AltModifier)
+            self.assertEqual((window.stages.currentIndex(), plates[number].isChecked()), (number, True))
+            window.station.lanes.setFocus()
+        self.assertEqual(
+            [p.figure for p in plates], ["half, 8 rows", "8.1164 steps/deg", "60 deg/s", "4 axes, 17.37 s"]
+        )
+        window.show_station(TRAVEL)
+        field = window.stages.widget(TRAVEL).cards[1].fields[1]
+        self.type(field, "62")
+        self.assertEqual([p.figure for p in plates[:3]], ["half, 8 rows", "16.233 steps/deg", "60 deg/s"])
+        self.assertEqual([p.flashing for p in plates[:3]], [False, True, False])
+        window.session.select(3)
+        self.assertIn("1 to attend to", plates[0].toolTip())
+
+
+class Values(StationTest):
+    def test_a_value_is_typed_where_it_is_shown(self):
+        """With a unit or without; each edit has a name, and undo and redo go over them."""
+        window, ramp = self.station(RAMP)
+        session = window.session
+        for key, text, expected in (
+            ("speed", "5rpm", 30.0),
+            ("acceleration", "200", 200.0),
+            ("start_speed", "0.02 rev/s", 7.2),
+        ):
+            self.type(ramp.fields[key], text)
+            self.assertAlmostEqual(getattr(session.machine.axes[0].limits, key), expected)
+        self.assertEqual(session.document.undo_name, "start speed of Wheel")
+        for _ in range(3):
+            session.undo()
+        self.assertEqual(session.machine, session.document._saved)
+        self.assertEqual(ramp.fields["speed"].text(), "60 deg/s")
+        session.redo()
+        self.assertEqual(ramp.fields["speed"].text(), "30 deg/s")
+
+    def test_nonsense_is_explained_beside_the_field_and_not_taken(self):
+        window, ramp = self.station(RAMP)
+        before = window.session.machine
+        for key, text, words in (
+            ("speed", "fast", "Type a number and a unit of deg/s"), ("speed", "-4", "a number above 0"),
+            ("acceleration", "1e99", "is no acceleration|at most"), ("deceleration", "5 mm", "is no acceleration"),
+            ("start_speed", "page one\\npage two " * 40, "is not a number"),
+        ):  # fmt: skip
+            field = ramp.fields[key]
+            self.type(field, text)
+            self.assertTrue(field.property("wrong"), text)
+            self.assertTrue(field.explanation.isVisible())
+            self.assertRegex(field.explanation.text(), words)
+            self.assertTrue(window.rect().contains(field.explanation.geometry()))
+            QTest.keyClick(field, Qt.Key.Key_Escape)
+            self.assertFalse(field.explanation.isVisible())
+            self.assertFalse(field.property("wrong"))
+        self.assertIs(window.session.machine, before)
+
+    def test_what_was_typed_for_one_axis_is_not_taken_for_another(self):
+        window, ramp = self.station(RAMP)
+        self.type(ramp.fields["speed"], "33", enter=False)
+        window.session.select(1)
+        ramp.fields["acceleration"].setFocus()
+        self.assertEqual([a.limits.speed for a in window.session.machine.axes[:2]], [60.0, 40.0])
+
+    def test_up_and_down_turn_the_digit_at_the_cursor_as_one_edit(self):
+        window, ramp = self.station(RAMP)
+        field = ramp.fields["acceleration"]
+        field.setFocus()
+        field.setCursorPosition(2)  # behind the tens of 120
+        for _ in range(3):
+            QTest.keyClick(field, Qt.Key.Key_Up)
+        self.assertEqual(window.session.machine.axes[0].limits.acceleration, 150.0)
+        QTest.keyClick(field, Qt.Key.Key_Down)
+        self.assertEqual(field.text(), "140 deg/s²")
+        window.session.undo()
+        self.assertEqual(window.session.machine.axes[0].limits.acceleration, 120.0)
+
+
+class Ramps(StationTest):
+    def drag(self, chart: QWidget, begin: QPointF, to: QPointF) -> None:
+        points = [begin + (to - begin) * (k / 8) for k in range(9)]
+        QTest.mousePress(chart, Qt.MouseButton.LeftButton, pos=begin.toPoint())
+        for point in points[1:]:
+            QTest.mouseMove(chart, point.toPoint())
+        QTest.mouseRelease(chart, Qt.MouseButton.LeftButton, pos=to.toPoint())
+
+    def test_handles_are_dragged_and_the_old_curve_stays_as_a_ghost(self):
+        """Each drag is one edit; the handle follows the hand; figures follow."""
+        window, ramp = self.station(RAMP)
+        chart, session = ramp.chart, window.session
+        before = ramp.values["duration"].text()
+        for key, by in (
+            ("speed", QPointF(0, 60)),
+            ("acceleration", QPointF(30, 0)),
+            ("deceleration", QPointF(-25, 0)),
+            ("start_speed", QPointF(0, -12)),
+        ):
+            old = getattr(session.machine.axes[0].limits, key)
+            at = chart.handles()[key]
+            self.drag(chart, at, at + by)
+            new = getattr(session.machine.axes[0].limits, key)
+            self.assertNotEqual(new, old, key)
+            self.assertEqual(session.document.undo_name, f"{key.replace('_', ' ')} of Wheel")
+            self.assertEqual(getattr(chart.ghost.axis.axis.limits, key), old)
+            session.undo()
+            self.assertEqual(getattr(session.machine.axes[0].limits, key), old)
+        self.assertEqual(ramp.values["duration"].text(), before)
+
+    def test_handles_dragged_past_every_limit_stay_sane(self):
+        window, ramp = self.station(RAMP)
+        chart = ramp.chart
+        for key in ("speed", "acceleration", "deceleration", "start_speed"):
+            for far in (QPointF(9000, 9000), QPointF(-9000, -9000), QPointF(9000, -9000), QPointF(-9000, 9000)):
+                if key in chart.handles():
+                    self.drag(chart, chart.handles()[key], far)
+                limits = window.session.machine.axes[0].limits
+                self.assertGreater(min(limits.speed, limits.acceleration, limits.deceleration), 0.0)
+                self.assertGreaterEqual(limits.start_speed, 0.0)
+                window.grab()
+
+    def test_figures_are_those_of_the_plan(self):
+        """From 6 to 60 deg/s at 120 deg/s² takes 0.45 s and 14.85 deg; 487 of the board's 100,000 steps/s."""
+        _window, ramp = self.station(RAMP)
+        texts = {name: label.text() for name, label in ramp.values.items()}
+        self.assertEqual((texts["up"], texts["down"]), ("0.45 s, 14.85 deg",) * 2)
+        self.assertEqual(texts["duration"], "1.905000 s")
+        self.assertEqual(texts["board's share"], "0.48698 % of its limit")
+        self.assertIn("304.36 rpm", texts["peak"])
+        self.type(ramp.distance, "-0.1 rev")
+        self.assertIn("292 steps", ramp.sentence.text())
+        self.type(ramp.distance, "1e14")
+        self.assertTrue(ramp.distance.property("wrong"))
+        self.type(ramp.distance, "0")
+        self.assertIsInstance(ramp, RampStation)
+
+
+class Travels(StationTest):
+    def test_positions_become_steps_and_steps_positions(self):
+        window, travel = self.station(TRAVEL)
+        self.type(travel.position, "2.5rev")
+        self.assertEqual(travel.steps.text(), "7304.72727 steps")
+        self.assertIn("nearest step 7 305 reaches 900.0336".replace("7 305", "7\u2009305"), travel.found.text())
+        self.type(travel.steps, "-96")
+        self.assertEqual(travel.position.text(), "−11.827957 deg")
+        self.type(travel.position, "ten")
+        self.assertTrue(travel.position.property("wrong"))
+        self.assertEqual(window.session.machine, window.session.document._saved)
+
+    def test_stages_are_added_changed_moved_and_taken_out(self):
+        """Every change of the chain is an edit; what no axis can have is refused with the reason."""
+        window, travel = self.station(TRAVEL)
+        session = window.session
+        travel.add_gear.click()
+        self.assertEqual(len(session.machine.axes[0].travel), 4)
+        self.assertIn("16.233 steps/deg", travel.sentence.text())
+        travel.cards[4].earlier.click()
+        self.assertEqual(session.machine.axes[0].travel[2].driven, 40)
+        travel.cards[3].remove.click()
+        self.assertEqual(len(travel.cards), 5)
+        self.type(travel.cards[1].fields[0], "0")
+        self.assertIn("at least 1", travel.cards[1].fields[0].explanation.text())
+        travel.cards[1].fields[0].take_back()
+        self.type(travel.cards[0].field, "200")
+        self.assertEqual(session.machine.axes[0].motor.full_steps_per_rev, 200)
+        for _ in range(4):
+            session.undo()
+        self.assertEqual(session.machine, session.document._saved)
+        session.select(2)
+        travel.swap.click()
+        self.assertEqual(session.machine.axes[2].travel[-1].stage, "screw")
+        self.type(travel.cards[1].fields[0], "0.2in")
+        self.assertIn("5.08 mm", travel.cards[1].fields[0].text())
+
+
+class Phases(StationTest):
+    def test_rows_are_clicked_and_sequences_switched(self):
+        """A row goes to the next time it is in force; another sequence changes what follows."""
+        window, phases = self.station(PHASES)
+        session, ring = window.session, phases.ring
+        for row in (3, 1, 6):
+            place = ring.places()[row].center()
+            self.click(ring, place.x(), place.y())
+            self.assertEqual(ring.row(), row)
+            self.assertIn(f"field {row * 45:.1f}° electrical", phases.rotor.words())
+        QTest.keyClick(ring, Qt.Key.Key_5)
+        self.assertEqual(ring.row(), 5)
+        self.assertEqual([choice.name for choice in phases.choices], ["wave", "full", "half"])
+        phases.choices[1].click()
+        self.wait(lambda: not session.planning)
+        self.assertEqual((session.machine.axes[0].driver.sequence, len(ring.places())), ("full", 4))
+        self.assertTrue(phases.choices[1].isChecked())
+        self.assertEqual(session.document.undo_name, "full for Wheel")
+
+    def test_pulse_times_and_microsteps_are_edited(self):
+        window, phases = self.station(PHASES, axis=1)
+        session = window.session
+        self.assertEqual([c.isChecked() for c in phases.choices].index(True), 3)
+        phases.choices[4].click()
+        self.assertEqual(session.machine.axes[1].driver.microsteps, 16)
+        self.type(phases.pulses.fields["direction_setup_us"], "0.02 ms")
+        self.assertEqual(session.machine.axes[1].driver.direction_setup_us, 20.0)
+        self.type(phases.pulses.fields["pulse_high_us"], "-1")
+        self.assertTrue(phases.pulses.fields["pulse_high_us"].property("wrong"))
+
+
+class Rail(StationTest):
+    def test_axes_are_added_renamed_moved_duplicated_and_deleted(self):
+        """By keys and menu; routines keep their meaning, lines are never shared, all of it can be undone."""
+        window, _station = self.station(RUN)
+        session, rail = window.session, window.rail
+        window.rail.add.click()
+        self.assertEqual((session.machine.axes[4].name, session.selected), ("Axis", 4))
+        rail.cards[0].setFocus()
+        QTest.keyClick(rail.cards[0], Qt.Key.Key_F2)
+        field = rail.findChildren(ValueField)[-1]
+        self.type(field, "Lift")
+        self.assertIn("is there twice", field.explanation.text())
+        self.type(field, "Turntable")
+        self.assertEqual(session.machine.axes[0].name, "Turntable")
+        self.assertIn("Turntable", session.machine.routines[0].blocks[3].by)
+        QTest.keyClick(rail.cards[0], Qt.Key.Key_Down, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual([a.name for a in session.machine.axes[:2]], ["Lift", "Turntable"])
+        QTest.keyClick(rail.cards[1], Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(session.machine.axes[2].name, "Turntable 2")
+        card = rail.cards[3]
+        QTest.mousePress(card, Qt.MouseButton.LeftButton, pos=QPoint(60, 20))
+        QTest.mouseMove(card, QPoint(60, -60))
+        QTest.mouseRelease(card, Qt.MouseButton.LeftButton, pos=QPoint(60, -2 * card.height()))
+        self.assertEqual(session.machine.axes[1].name, "Reach")
+        rail.cards[0].make_menu().actions()[-1].trigger()
+        self.assertNotIn("Lift", [a.name for a in session.machine.axes])
+        self.assertEqual([f for f in session.findings if f.code == "line-shared"], [])
+        while session.document.undo_name:
+            session.undo()
+        self.assertEqual(session.machine, session.document._saved)
+        self.wait(lambda: not session.planning)
+
+    def test_nothing_is_edited_while_axes_move(self):
+        window, ramp = self.station(RAMP)
+        window.session.start_run()
+        self.wait(lambda: window.session.status.elapsed_s > 0.2)
+        before = window.session.machine
+        self.assertFalse(ramp.fields["speed"].isEnabled())
+        QTest.keyClick(window.rail.cards[0], Qt.Key.Key_Delete)
+        window.session.undo()
+        self.assertIs(window.session.machine, before)
+        self.assertIn("Stop them", window.notice.text.text())
+
+
+class Odd(StationTest):
+    def test_every_station_at_every_size_in_both_lights(self):
+        """Nothing, one axis, twelve, figures of twelve digits: all stations are painted, and stay in the window."""
+        huge = replace(coil_axis(), limits=replace(coil_axis().limits, speed=123456789012.0, acceleration=1e-6))
+        tiny = replace(screw_axis(), limits=replace(screw_axis().limits, speed=1e-9, acceleration=1e12))
+        for built in (
+            Machine(),
+            machine(huge, tiny),
+            axes(12),
+            machine(screw_axis(), blocks=(move(to={"Lift": "1"}),)),
+        ):
+            for size in SIZES:
+                window = self.open(Document(built), size)
+                for night in (False, True):
+                    window.session.set_night(night)
+                    for number in range(4):
+                        window.show_station(number)
+                        for axis in {0, max(len(built.axes) - 1, 0)}:
+                            window.session.select(axis)
+                            picture = window.grab().toImage()
+                            self.assertEqual((picture.width(), picture.height()), size)
+                            for child in window.stages.currentWidget().findChildren(QWidget):
+                                if child.isVisible() and isinstance(child, ValueField):
+                                    place = child.mapTo(window, QPoint(0, 0))
+                                    self.assertLessEqual(place.y() + child.height(), window.bar.y(), (number, size))
+                                    self.assertLessEqual(place.x() + child.width(), size[0], (number, size))
