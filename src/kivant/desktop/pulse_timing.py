@@ -31,57 +31,66 @@ class PulseDrawing(QWidget):
         self.setMinimumSize(250, 120)
         self.setAccessibleName("Pulse timing to scale")
 
+    def instants_us(self, driver: PulseDriver) -> tuple[float, float, float]:
+        """Return when, after the first pulse, the direction may change, the next pulse comes, and it all ends."""
+        period = driver.pulse_high_us + driver.pulse_low_us
+        turn = period + max(driver.direction_hold_us, driver.pulse_high_us)
+        last = max(turn + driver.direction_setup_us, 2 * period)
+        return turn, last, last + period
+
     def paintEvent(self, _event: QPaintEvent) -> None:
         axis = self.session.axis
         if axis is None or not isinstance(axis.driver, PulseDriver):
             return
-        driver, theme = axis.driver, self.session.theme
-        high, low = driver.pulse_high_us, driver.pulse_low_us
-        hold, setup = max(driver.direction_hold_us, high), driver.direction_setup_us
-        turn = high + low + hold  # the second pulse begins at high + low; its hold ends here
-        last = turn + setup
-        if last < 2 * (high + low):
-            last = 2 * (high + low)
-        total = last + high + low
+        driver = axis.driver
+        high, period = driver.pulse_high_us, driver.pulse_high_us + driver.pulse_low_us
+        turn, last, total = self.instants_us(driver)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        left, right = 52.0, self.width() - 10.0
+        ends = (52.0, self.width() - 10.0)
 
         def x(us: float) -> float:
-            return left + us / total * (right - left)
+            return ends[0] + us / total * (ends[1] - ends[0])
 
-        names = ("STEP", "DIR") if driver.kind == "step_direction" else ("CW", "CCW")
-        rows = {names[0]: self.height() * 0.34, names[1]: self.height() * 0.72}
-        tall = self.height() * 0.20
-        painter.setFont(font("strong"))
-        painter.setPen(theme.color("ink"))
-        for name, y in rows.items():
-            painter.drawText(QRectF(0, y - tall / 2 - 10, 46, 20), Qt.AlignmentFlag.AlignVCenter, name)
+        pair = driver.kind == "pulse_pair"
         active = driver.pulse_active == "high"
-        pulses = [0.0, high + low] if driver.kind == "pulse_pair" else [0.0, high + low, last]
-        painter.setPen(theme.pen(theme.axis(self.session.selected), 1.8))
-        self._paint_line(painter, [(x(p), x(p + high)) for p in pulses], (left, right), rows[names[0]], tall, active)
-        second = [(x(last), x(last + high))] if driver.kind == "pulse_pair" else [(left, x(turn))]
-        level = active if driver.kind == "pulse_pair" else driver.positive_level == "high"
-        self._paint_line(painter, second, (left, right), rows[names[1]], tall, level)
-        painter.setPen(theme.pen(theme.color("accent"), 1))
-        for begin, end, word, y in (
-            (high + low, turn, "hold", self.height() * 0.44),
-            (turn, last, "set-up", self.height() * 0.44),
-            (0.0, high, "high", self.height() * 0.06),
-            (high, high + low, "low", self.height() * 0.06),
-        ):
-            if end > begin and x(end) - x(begin) > 3:
-                painter.drawLine(QPointF(x(begin), y), QPointF(x(end), y))
-                painter.setFont(font("small"))
-                if x(end) - x(begin) > painter.fontMetrics().horizontalAdvance(word) + 2:
-                    painter.drawText(QRectF(x(begin), y + 1, x(end) - x(begin), 16), Qt.AlignmentFlag.AlignCenter, word)
-        painter.setPen(theme.color("muted"))
-        painter.drawText(
-            QRectF(left, self.height() - 18, right - left, 18),
-            Qt.AlignmentFlag.AlignRight,
-            f"{figures.short(total)} µs",
+        first = [0.0, period] if pair else [0.0, period, last]
+        second = [(x(last), x(last + high))] if pair else [(ends[0], x(turn))]
+        lines = (
+            ("CW" if pair else "STEP", 0.34, [(x(p), x(p + high)) for p in first], active),
+            ("CCW" if pair else "DIR", 0.72, second, active if pair else driver.positive_level == "high"),
         )
+        tall = self.height() * 0.20
+        for name, place, on, level in lines:
+            y = self.height() * place
+            painter.setFont(font("strong"))
+            painter.setPen(self.session.theme.color("ink"))
+            painter.drawText(QRectF(0, y - tall / 2 - 10, 46, 20), Qt.AlignmentFlag.AlignVCenter, name)
+            painter.setPen(self.session.theme.pen(self.session.theme.axis(self.session.selected), 1.8))
+            self._paint_line(painter, on, ends, y, tall, level)
+        self._paint_words(
+            painter,
+            [
+                (x(0.0), x(high), 0.06, "high"),
+                (x(high), x(period), 0.06, "low"),
+                (x(period), x(turn), 0.44, "hold"),
+                (x(turn), x(last), 0.44, "set-up"),
+            ],
+        )
+        painter.setPen(self.session.theme.color("muted"))
+        end = QRectF(ends[0], self.height() - 18, ends[1] - ends[0], 18)
+        painter.drawText(end, Qt.AlignmentFlag.AlignRight, f"{figures.short(total)} µs")
+
+    def _paint_words(self, painter: QPainter, spans: list[tuple[float, float, float, str]]) -> None:
+        """Write what each span of time is, where there is room."""
+        painter.setPen(self.session.theme.pen(self.session.theme.color("accent"), 1))
+        painter.setFont(font("small"))
+        for begin, end, place, word in spans:
+            y = self.height() * place
+            if end - begin > 3:
+                painter.drawLine(QPointF(begin, y), QPointF(end, y))
+            if end - begin > painter.fontMetrics().horizontalAdvance(word) + 2:
+                painter.drawText(QRectF(begin, y + 1, end - begin, 16), Qt.AlignmentFlag.AlignCenter, word)
 
     @staticmethod
     def _paint_line(
