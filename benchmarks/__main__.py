@@ -9,9 +9,11 @@ import io
 import os
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from fractions import Fraction
+from pathlib import Path
 
 import numpy as np
 
@@ -124,7 +126,7 @@ def _window(built: Machine):  # type: ignore[no-untyped-def]
     from kivant.desktop.window import Window
 
     app = make_app()
-    window = Window(Document(built))
+    window = Window(Document(built), folder=Path(tempfile.mkdtemp()))
     window.show()
     while window.session.planning:
         app.processEvents()
@@ -190,11 +192,13 @@ def _timed(code: str) -> Callable[[], object]:
 def start() -> None:
     """Compare the start up to the painted demo with bare imports of its libraries."""
     usable = """
+import tempfile
+from pathlib import Path
 from kivant.app.document import Document
 from kivant.app.examples import load_example
 from kivant.desktop.main import make_app
 from kivant.desktop.window import Window
-app = make_app(); window = Window(Document(load_example())); window.show()
+app = make_app(); window = Window(Document(load_example()), folder=Path(tempfile.mkdtemp())); window.show()
 while window.session.planning: app.processEvents()
 window.grab(); window.session.close()
 """

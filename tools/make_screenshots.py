@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+import tempfile
 import time
 from pathlib import Path
 
@@ -35,7 +36,7 @@ def _take(app: QApplication, window: Window, name: str) -> None:
 def main() -> int:
     """Take every picture."""
     app = make_app()
-    window = Window(Document(load_example()))
+    window = Window(Document(load_example()), folder=Path(tempfile.mkdtemp()))
     window.show()
     session = window.session
     _settle(app, window)

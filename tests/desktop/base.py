@@ -42,7 +42,7 @@ class WindowTest(unittest.TestCase):
 
     def open(self, document: Document | None = None, size: tuple[int, int] = (1280, 800)) -> Window:
         """Show a window and wait for its first plan."""
-        window = Window(document or Document(load_example()))
+        window = Window(document or Document(load_example()), folder=self.folder / "state")
         self.addCleanup(self.shut, window)
         window.resize(*size)
         window.show()

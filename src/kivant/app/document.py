@@ -32,7 +32,8 @@ class Document:
         self._past: list[Edit] = []
         self._future: list[Edit] = []
         self._now = Edit(machine, "")
-        self._saved = machine
+        self._saved: Machine | None = machine
+        self._stamp = _stamp(path)
 
     @classmethod
     def open(cls, path: Path) -> Document:
@@ -43,6 +44,15 @@ class Document:
     def machine(self) -> Machine:
         """The machine as it is now."""
         return self._now.machine
+
+    def mark_unsaved(self) -> None:
+        """Take what is open for changed, whatever the file holds."""
+        self._saved = None
+
+    @property
+    def changed_on_disk(self) -> bool:
+        """Whether another program has written the file since it was opened or saved."""
+        return self.path is not None and _stamp(self.path) not in (self._stamp, None)
 
     @property
     def modified(self) -> bool:
@@ -103,4 +113,13 @@ class Document:
                 "Choose another place or free some room.",
             )
             raise SaveError(fault) from error
-        self.path, self._saved = target, self.machine
+        self.path, self._saved, self._stamp = target, self.machine, _stamp(target)
+
+
+def _stamp(path: Path | None) -> tuple[int, int] | None:
+    """Return what tells one state of a file from another: time of writing and size; None if it is not there."""
+    try:
+        found = path.stat() if path else None
+    except OSError:
+        return None
+    return (found.st_mtime_ns, found.st_size) if found else None

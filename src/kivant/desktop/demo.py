@@ -65,7 +65,7 @@ def _take_pictures() -> None:
     from kivant.desktop.window import Window
 
     app = make_app()
-    window = Window(Document(load_example()))
+    window = Window(Document(load_example()), folder=OUT / "state")
     window.show()
     for night, name in ((False, "run-day.png"), (True, "run-night.png")):
         window.session.set_night(night)

@@ -10,13 +10,14 @@ from collections.abc import Sequence
 from importlib import resources
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QApplication
 
 from kivant import __version__
 from kivant.app.document import Document
 from kivant.app.examples import load_example
+from kivant.app.keeping import Memory, state_folder
 from kivant.core.errors import KivantError
 from kivant.core.machine import Machine
 from kivant.desktop import theme
@@ -36,6 +37,12 @@ def make_app() -> QApplication:
     app.setWindowIcon(QIcon(icon))
     theme.apply(app, theme.Theme())
     return app
+
+
+def _prefers_night(app: QApplication, memory: Memory) -> bool:
+    """Return the light that was chosen, else the desktop's."""
+    chosen = memory.night
+    return app.styleHints().colorScheme() == Qt.ColorScheme.Dark if chosen is None else chosen
 
 
 def main(arguments: Sequence[str]) -> int:
@@ -61,8 +68,11 @@ def main(arguments: Sequence[str]) -> int:
         )
         return 1
     app = make_app()
-    window = Window(document)
+    folder = state_folder()
+    window = Window(document, night=_prefers_night(app, Memory(folder)), folder=folder)
+    window.session.set_night(window.session.theme.night)
     window.show()
+    window.recover()
     # Python hears Ctrl+C in the terminal only when it runs: wake it now and then.
     signal.signal(signal.SIGINT, lambda *_: window.close())
     beat = QTimer(interval=200)

@@ -32,11 +32,11 @@ class Notice(QWidget):
         row.addWidget(self.button, 0, Qt.AlignmentFlag.AlignTop)
         self.hide()
 
-    def tell(self, message: str) -> None:
+    def tell(self, message: str, most_lines: int = _MOST_LINES) -> None:
         """Show a message; a very long one is cut after some lines."""
         lines = message.splitlines()
-        if len(lines) > _MOST_LINES:
-            lines = [*lines[:_MOST_LINES], f"… and {len(lines) - _MOST_LINES} more lines"]
+        if len(lines) > most_lines:
+            lines = [*lines[:most_lines], f"… and {len(lines) - most_lines} more lines"]
         self.text.setText("\n".join(line[:400] for line in lines))
         self.setAccessibleName(message[:400])
         self.show()

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
     QLineEdit,
     QMainWindow,
+    QMenu,
     QMessageBox,
     QStackedWidget,
     QVBoxLayout,
@@ -18,7 +20,9 @@ from PySide6.QtWidgets import (
 )
 
 from kivant.app.document import Document
+from kivant.app.keeping import Autosave, Memory, leftovers, state_folder
 from kivant.core.errors import KivantError
+from kivant.core.machine import Machine
 from kivant.desktop import theme as themes
 from kivant.desktop.findings_list import FindingsList
 from kivant.desktop.head import Head
@@ -32,19 +36,54 @@ from kivant.desktop.session import Session
 from kivant.desktop.travel_station import TravelStation
 from kivant.files.project import SUFFIX
 
+AUTOSAVE_MS = 2000
 FILTER = f"Kivant machines (*{SUFFIX})"
+KEYS = """Alt+1 … Alt+4: Phases, Travel, Ramp, Run     Ctrl+M: a move of your own     Ctrl+K: keep it as a routine
+Ctrl+R: run     Esc: stop; once more: cut the power     Space: play or pause     Home, End: begin, end
+Left, Right: one step of the selected axis back or on     Ctrl+L: day or night     F8: what needs attention
+On an axis card: Up, Down choose; Ctrl+Up, Ctrl+Down move it; F2 renames, Ctrl+D doubles, Del deletes it
+In a value: Enter takes it, Esc gives the old one back, Up and Down turn the digit at the cursor
+On the rows of a sequence: a digit goes to the next time that row is in force
+Ctrl+O: open     Ctrl+S: save     Ctrl+Shift+S: save as     Ctrl+N: new window     F10: menu
+Ctrl+Z: undo     Ctrl+Shift+Z: redo     F1: this list"""
 
 
 class Window(QMainWindow):
     """One open machine."""
 
-    def __init__(self, document: Document, *, night: bool = False) -> None:
+    def __init__(self, document: Document, *, night: bool = False, folder: Path | None = None) -> None:
         super().__init__()
+        self.folder = folder or state_folder()
+        self.memory, self.autosave = Memory(self.folder), Autosave(self.folder)
+        self.others: list[Window] = []
+        self._light_chosen: bool | None = None
         self.session = Session(document, themes.Theme(night))
         self.head = Head(self.session)
         self.rail = Rail(self.session)
         self.station = RunStation(self.session)
         self.bar = PlayheadBar(self.session, self.station.lanes)
+        whole = self._lay_out()
+        self.notice = Notice(whole, self.session)
+        self.setMinimumSize(1000, 660)
+        self.resize(*(self.memory.size or (1280, 800)))
+        self.setAcceptDrops(True)
+        self._autosave_timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
+        self._autosave_timer.timeout.connect(self.keep_unsaved)
+        self.session.machine_changed.connect(self._autosave_timer.start)
+        self.station.empty.open.clicked.connect(self.ask_open)
+        self.findings = FindingsList(whole, self.session, self.show_station)
+        self._add_keys()
+        self._fill_menu()
+        for number, plate in enumerate(self.head.chain.plates):
+            plate.clicked.connect(lambda _checked=False, n=number: self.show_station(n))
+        self.head.findings.clicked.connect(self.findings.toggle)
+        self.session.machine_changed.connect(self._retitle)
+        self.session.theme_changed.connect(self._light)
+        self.session.noticed.connect(self.notice.tell)
+        self._retitle()
+        self.station.lanes.setFocus()
+
+    def _lay_out(self) -> QWidget:
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.rail)
@@ -66,37 +105,27 @@ class Window(QMainWindow):
         column.addLayout(middle, 1)
         column.addWidget(self.bar)
         self.setCentralWidget(whole)
-        self.notice = Notice(whole, self.session)
-        self.setMinimumSize(1000, 660)
-        self.resize(1280, 800)
-        self.station.empty.open.clicked.connect(self.ask_open)
-        self.findings = FindingsList(whole, self.session, self.show_station)
-        self._add_keys()
-        self._fill_menu()
-        for number, plate in enumerate(self.head.chain.plates):
-            plate.clicked.connect(lambda _checked=False, n=number: self.show_station(n))
-        self.head.findings.clicked.connect(self.findings.toggle)
-        self.session.machine_changed.connect(self._retitle)
-        self.session.theme_changed.connect(self._light)
-        self.session.noticed.connect(self.notice.tell)
-        self._retitle()
-        self.station.lanes.setFocus()
+        return whole
 
     def _fill_menu(self) -> None:
         session, menu = self.session, self.head.menu
         self.actions_by_name: dict[str, QAction] = {}
         for name, text, key, act in (
             ("open", "Open …", "Ctrl+O", self.ask_open),
+            ("window", "New window", "Ctrl+N", self.new_window),
             ("save", "Save", "Ctrl+S", self.save),
             ("save_as", "Save as …", "Ctrl+Shift+S", self.save_as),
             ("undo", "Undo", "Ctrl+Z", session.undo),
             ("redo", "Redo", "Ctrl+Shift+Z", session.redo),
-            ("light", "Night", "Ctrl+L", lambda: session.set_night(not session.theme.night)),
+            ("light", "Night", "Ctrl+L", self.change_light),
+            ("keys", "Keys", "F1", self.show_keys),
         ):
             action = menu.addAction(f"{text}\t{key}")
             action.triggered.connect(lambda _checked=False, a=act: a())
             self.actions_by_name[name] = action
         menu.aboutToShow.connect(self._refresh_menu)
+        self.recent_menu = QMenu("Open lately", menu)
+        menu.insertMenu(self.actions_by_name["window"], self.recent_menu)
 
     def _refresh_menu(self) -> None:
         document, named = self.session.document, self.actions_by_name
@@ -104,6 +133,12 @@ class Window(QMainWindow):
             named[name].setText(f"{name.capitalize()}: {past}\t{key}" if past else f"{name.capitalize()}\t{key}")
             named[name].setEnabled(past is not None and not self.session.running)
         named["open"].setEnabled(not self.session.running)
+        self.recent_menu.clear()
+        for path in self.memory.recent:
+            action = self.recent_menu.addAction(path.name)
+            action.setToolTip(str(path))
+            action.triggered.connect(lambda _checked=False, p=path: self.open_other(p))
+        self.recent_menu.setEnabled(not self.recent_menu.isEmpty() and not self.session.running)
         named["light"].setText(("Day" if self.session.theme.night else "Night") + "\tCtrl+L")
 
     def show_station(self, number: int) -> None:
@@ -124,7 +159,9 @@ class Window(QMainWindow):
             "Ctrl+R": lambda: self.station.head.go.click(),
             "Ctrl+K": session.keep_move,
             "Ctrl+M": self.compose,
-            "Ctrl+L": lambda: session.set_night(not session.theme.night),
+            "Ctrl+L": self.change_light,
+            "Ctrl+N": self.new_window,
+            "F1": self.show_keys,
             "F8": self.findings.toggle,
             "F10": self.head.show_menu,
             "Alt+1": lambda: self.show_station(0),
@@ -183,8 +220,14 @@ class Window(QMainWindow):
             self.notice.tell(f"{path.name} cannot be opened.\n{error}")
             return False
         self.notice.hide()
+        self.autosave.drop()
         self.session.open(document)
+        self.memory.remember(path)
         return True
+
+    def open_other(self, path: Path) -> bool:
+        """Open another machine once this one may be left; return whether it is open."""
+        return not self.session.running and self.may_leave() and self.open_path(path)
 
     def ask_open(self) -> None:
         """Let the user choose a machine to open."""
@@ -194,6 +237,45 @@ class Window(QMainWindow):
         name, _filter = QFileDialog.getOpenFileName(self, "Open a machine", folder, FILTER)
         if name:
             self.open_path(Path(name))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if paths:
+            self.open_other(paths[0])
+
+    def recover(self) -> int:
+        """Open what an earlier Kivant left unsaved, each in a window; return how many there were."""
+        found = leftovers(self.folder)
+        for leftover in found:
+            window = Window(leftover.document(), night=self.session.theme.night, folder=self.folder)
+            window.keep_unsaved()
+            leftover.forget()
+            self.others.append(window)
+            window.show()
+            place = leftover.path.name if leftover.path else "a machine that had no file yet"
+            window.notice.tell(
+                f"These are unsaved changes of {place}, from a Kivant that ended unexpectedly. "
+                "Save what you want to keep."
+            )
+        return len(found)
+
+    def new_window(self) -> None:
+        """Open a second window, with a machine of its own."""
+        window = Window(Document(Machine(name="New machine")), night=self.session.theme.night, folder=self.folder)
+        self.others.append(window)
+        window.show()
+
+    def keep_unsaved(self) -> None:
+        """Keep unsaved changes where they are found again after a crash."""
+        document = self.session.document
+        if document.modified:
+            self.autosave.keep(document.machine, document.path)
+        else:
+            self.autosave.drop()
 
     def save(self) -> bool:
         """Save; ask for a place where there is none yet. Return whether it is saved."""
@@ -210,12 +292,28 @@ class Window(QMainWindow):
 
     def save_to(self, path: Path) -> bool:
         """Save to a file. Return whether it is saved."""
+        document = self.session.document
+        if path == document.path and document.changed_on_disk and not self._may_replace(path):
+            return False
         try:
             self.session.save(path)
         except KivantError as error:
             self.notice.tell(str(error))
             return False
+        self.memory.remember(path)
+        self.keep_unsaved()
         return True
+
+    def _may_replace(self, path: Path) -> bool:
+        """Ask whether a file that another program has changed may be replaced."""
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self,
+            "Changed by another program",
+            f"{path.name} has been changed since it was opened here. Replace it with what is open?",
+            buttons.Yes | buttons.Cancel,
+        )
+        return answer == buttons.Yes
 
     def may_leave(self) -> bool:
         """Ask about unsaved changes; return whether the machine may be left."""
@@ -234,5 +332,19 @@ class Window(QMainWindow):
         if not self.may_leave():
             event.ignore()
             return
+        self._autosave_timer.stop()
+        self.autosave.drop()
+        self.memory.keep_window((self.width(), self.height()), night=self._light_chosen)
         self.session.close()
         event.accept()
+
+    # Looks
+
+    def change_light(self) -> None:
+        """Change between day and night; from now on this is what was chosen."""
+        self._light_chosen = not self.session.theme.night
+        self.session.set_night(self._light_chosen)
+
+    def show_keys(self) -> None:
+        """Tell all keys."""
+        self.notice.tell(KEYS, most_lines=20)

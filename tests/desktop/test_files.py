@@ -1,0 +1,121 @@
+"""Files in the window: recovery, recent files, drops, another program's changes, two windows, the light."""
+
+from dataclasses import replace
+from unittest import mock
+
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
+from PySide6.QtWidgets import QMessageBox
+
+from kivant.app.document import Document
+from kivant.app.examples import FEEDER_CAROUSEL, load_example
+from kivant.app.keeping import Memory, leftovers
+from kivant.files import project
+from tests.desktop.base import WindowTest
+
+
+class Files(WindowTest):
+    def saved(self, name: str = "feeder.kivant"):
+        path = self.folder / name
+        project.save(load_example(FEEDER_CAROUSEL), path)
+        return path
+
+    def test_unsaved_changes_are_recovered_after_a_kill(self):
+        """They are kept while they are unsaved; after a death they open in a window of their own, still unsaved."""
+        window = self.open()
+        window.session.document.edit(replace(window.session.machine, name="Half done"), "name")
+        window.keep_unsaved()
+        with mock.patch("kivant.app.keeping._alive", return_value=False):
+            second = self.open()
+            self.assertEqual(second.recover(), 1)
+        found = second.others[0]
+        self.addCleanup(self.shut, found)
+        self.assertEqual((found.session.machine.name, found.session.document.modified), ("Half done", True))
+        self.assertIn("ended unexpectedly", found.notice.text.text())
+        self.assertTrue(found.save_to(self.folder / "kept.kivant"))
+        self.assertEqual(project.load(self.folder / "kept.kivant").name, "Half done")
+
+    def test_a_clean_end_leaves_nothing_unsaved(self):
+        window = self.open()
+        window.session.document.edit(replace(window.session.machine, name="Renamed"), "name")
+        window.session._adopt()
+        self.wait(lambda: bool(list((self.folder / "state" / "unsaved").glob("*.kivant"))))
+        window.may_leave = lambda: True
+        window.close()
+        self.assertEqual(list((self.folder / "state" / "unsaved").iterdir()), [])
+        self.assertEqual(leftovers(self.folder / "state"), [])
+
+    def test_files_dropped_on_the_window_are_opened_or_explained(self):
+        window = self.open()
+        text = self.folder / "letter.txt"
+        text.write_text("Dear all,")
+        for path, opened in ((text, False), (self.folder, False), (self.saved(), True)):
+            data = QMimeData()
+            data.setUrls([QUrl.fromLocalFile(str(path))])
+            at = QPointF(400, 300)
+            window.dropEvent(
+                QDropEvent(
+                    at, Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+                )
+            )
+            self.assertEqual(window.session.machine.name, "Feeder carousel" if opened else "Banding rig")
+            self.assertEqual(window.notice.isVisible(), not opened)
+        self.wait(lambda: not window.session.planning)
+        self.assertEqual(len(window.rail.cards), 1)
+
+    def test_recent_files_are_listed_and_opened(self):
+        path = self.saved()
+        window = self.open()
+        self.assertTrue(window.open_path(path))
+        other = self.open()
+        other.head.menu.aboutToShow.emit()
+        actions = other.recent_menu.actions()
+        self.assertEqual([(a.text(), a.toolTip()) for a in actions], [("feeder.kivant", str(path.resolve()))])
+        actions[0].trigger()
+        self.wait(lambda: not other.session.planning)
+        self.assertEqual(other.session.machine.name, "Feeder carousel")
+
+    def test_a_file_that_another_program_has_changed_is_not_replaced_unasked(self):
+        path = self.saved()
+        window = self.open(Document.open(path))
+        window.session.document.edit(replace(window.session.machine, name="Mine"), "name")
+        project.save(replace(load_example(FEEDER_CAROUSEL), name="Theirs, and longer"), path)
+        buttons = QMessageBox.StandardButton
+        for answer, name in ((buttons.Cancel, "Theirs, and longer"), (buttons.Yes, "Mine")):
+            with mock.patch.object(QMessageBox, "question", return_value=answer) as question:
+                self.assertEqual(window.save(), answer == buttons.Yes)
+                self.assertIn("has been changed since", question.call_args.args[2])
+            self.assertEqual(project.load(path).name, name)
+        with mock.patch.object(QMessageBox, "question") as question:
+            self.assertTrue(window.save())
+            question.assert_not_called()
+
+    def test_two_windows_have_two_machines(self):
+        window = self.open()
+        self.press(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+        second = window.others[0]
+        self.addCleanup(self.shut, second)
+        self.assertTrue(second.open_path(self.saved()))
+        self.wait(lambda: not second.session.planning)
+        second.session.document.edit(replace(second.session.machine, name="Other"), "name")
+        self.assertEqual((window.session.machine.name, window.session.document.modified), ("Banding rig", False))
+
+    def test_the_light_and_size_are_remembered_once_chosen(self):
+        window = self.open(size=(1333, 777))
+        window.close()
+        memory = Memory(self.folder / "state")
+        self.assertEqual((memory.size, memory.night), ((1333, 777), None))
+        window = self.open()
+        self.press(window, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
+        self.assertTrue(window.session.theme.night)
+        window.close()
+        self.assertIs(memory.night, True)
+        self.open().session.set_night(False)
+
+    def test_all_keys_are_told(self):
+        window = self.open()
+        self.press(window, Qt.Key.Key_F1)
+        text = window.notice.text.text()
+        for word in ("Alt+1", "Ctrl+R", "Esc", "F2", "Ctrl+Z", "F8"):
+            self.assertIn(word, text)
+        self.assertTrue(window.rect().contains(window.notice.geometry()))
