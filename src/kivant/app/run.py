@@ -90,6 +90,8 @@ class Run:
         For a stand-in of its own: seconds.
     """
 
+    by_hand = False
+
     def __init__(
         self,
         plan: Plan,
