@@ -12,6 +12,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtWidgets import QApplication
 
+from kivant.app import editing
 from kivant.app.document import Document
 from kivant.app.examples import load_example
 from kivant.desktop.main import make_app
@@ -42,6 +43,19 @@ def main() -> int:
     _settle(app, window)
     session.set_playhead(7.2)
     _take(app, window, "run-day.png")
+    for station, axis, name in ((0, 0, "phases-day.png"), (0, 1, "pulses-day.png"), (1, 0, "travel-day.png")):
+        session.select(axis)
+        window.show_station(station)
+        _take(app, window, name)
+    window.show_station(2)
+    _settle(app, window)
+    session.edit(editing.limit(0, "speed", "48"), "speed of Wheel")
+    session.edit(editing.limit(0, "acceleration", "60"), "acceleration of Wheel")
+    _settle(app, window, 1.2)
+    _take(app, window, "ramp-day.png")
+    session.undo()
+    session.undo()
+    window.show_station(3)
     session.choose_routine(None)
     for name, text in (("Wheel", "0.5rev"), ("Lift", "25mm"), ("Reach", "3in")):
         session.set_target(name, text)

@@ -157,7 +157,7 @@ class Ramps(StationTest):
         self.assertEqual((texts["up"], texts["down"]), ("0.45 s, 14.85 deg",) * 2)
         self.assertEqual(texts["duration"], "1.905000 s")
         self.assertEqual(texts["board's share"], "0.48698 % of its limit")
-        self.assertIn("304.36 rpm", texts["peak"])
+        self.assertEqual(texts["rotor"], "304.36 rpm")
         self.type(ramp.distance, "-0.1 rev")
         self.assertIn("292 steps", ramp.sentence.text())
         self.type(ramp.distance, "1e14")
@@ -277,6 +277,54 @@ class Rail(StationTest):
         window.session.undo()
         self.assertIs(window.session.machine, before)
         self.assertIn("Stop them", window.notice.text.text())
+
+
+class ByHand(StationTest):
+    def test_the_spring_moves_the_axis_while_it_is_pulled(self):
+        """Faster the further; let go it brakes; then composed moves begin where it stands; one step is one step."""
+        window, run = self.station(RUN, axis=1)
+        session, spring = window.session, run.board.by_hand.spring
+        far = QPoint(spring.width() - 12, 13)
+        QTest.mousePress(spring, Qt.MouseButton.LeftButton, pos=far)
+        self.wait(lambda: session.status.counts and session.status.counts[1] > 400)
+        self.assertGreater(spring.speed(), 30.0)
+        self.assertIn("by hand", run.panels[1].words()[0])
+        self.assertGreater(session.position_of(1), 1.0)
+        QTest.mouseRelease(spring, Qt.MouseButton.LeftButton, pos=far)
+        self.wait(lambda: not session.running and bool(session.here))
+        place, result = session.here["Lift"], session.status.results[1]
+        self.assertEqual(result.planned_steps, result.board_steps)
+        self.assertEqual(float(place), result.board_steps / 200)
+        run.board.by_hand.on.click()
+        self.wait(lambda: not session.running and session.here["Lift"] != place)
+        self.assertAlmostEqual(float(session.here["Lift"] - place), 0.005)
+        session.choose_routine(None)
+        self.wait(lambda: not session.planning)
+        self.assertEqual(session.plan.axes[1].start_steps, result.board_steps + 1)
+
+    def test_it_brakes_when_the_window_is_hidden_or_stopped(self):
+        for end in ("hide", "escape", "other station"):
+            window, run = self.station(RUN, axis=1)
+            spring = run.board.by_hand.spring
+            spring.setFocus()
+            QTest.keyPress(spring, Qt.Key.Key_Plus)
+            self.wait(lambda s=window.session: s.status.counts and s.status.counts[1] > 100)
+            {"hide": window.hide, "escape": window.escape, "other station": lambda w=window: w.show_station(0)}[end]()
+            self.wait(lambda s=window.session: not s.running)
+            self.assertIn(window.session.run.status.phase, ("done", "stopped"), end)
+            self.wait(lambda s=spring: s.share == 0.0)
+
+    def test_a_machine_with_shared_lines_or_a_wrong_address_is_not_moved(self):
+        window, run = self.station(RUN, document=Document(machine(screw_axis(), screw_axis("Reach", 0))))
+        spring = run.board.by_hand.spring
+        spring.pull_to(1.0)
+        self.assertFalse(window.session.running)
+        self.assertIn("uses line P0", window.notice.text.text())
+        window, run = self.station(RUN)
+        self.type(run.board.address, "nowhere")
+        run.board.by_hand.spring.pull_to(1.0)
+        run.board.by_hand.on.click()
+        self.assertFalse(window.session.running)
 
 
 class Odd(StationTest):

@@ -128,6 +128,20 @@ class Playhead(WindowTest):
         self.assertFalse(session.playing)
         self.assertLess(session.playhead_s / took, 0.2, "a tenth of real time")
 
+    def test_it_plays_in_a_loop(self):
+        window = self.open(Document(load_example(FEEDER_CAROUSEL)))
+        session = window.session
+        window.bar.loop.click()
+        self.press(window, Qt.Key.Key_Space)
+        places = []
+        self.wait(
+            lambda: places.append(session.playhead_s) or any(b < a for a, b in zip(places, places[1:], strict=False))
+        )
+        self.assertTrue(session.playing)
+        window.bar.loop.click()
+        self.wait(lambda: not session.playing)
+        self.assertEqual(session.playhead_s, session.duration_s)
+
     def test_the_close_up_shows_row_and_words_of_the_instant(self):
         window = self.open(Document(load_example(FEEDER_CAROUSEL)))
         session, detail = window.session, window.station.detail

@@ -22,7 +22,7 @@ from kivant.core.travel import steps_per_unit
 
 SPAN_S = 0.02
 _POLL_S = 0.01
-_AHEAD_S = 0.1  # beside half the braking time: what the board wants to have, and a poll
+_AHEAD_S = 0.25  # beside half the braking time: what the board wants to have, and a poll
 
 
 class Jog(Run):

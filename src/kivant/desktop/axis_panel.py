@@ -121,6 +121,9 @@ class AxisPanel(QWidget):
             return "no plan", "muted", "There is no plan."
         axis = plan.axes[self.index]
         status = session.status
+        if status is not None and status.counts and session.running and session.run and session.run.plan is not plan:
+            steps = figures.grouped(status.counts[self.index]) if self.index < len(status.counts) else "–"
+            return f"{steps} counted, by hand", "accent", f"The board has counted {steps} steps."
         if status is not None and status.counts and session.run is not None and session.run.plan is plan:
             counted = status.counts[self.index]
             steps = figures.grouped(counted)
@@ -178,11 +181,7 @@ class AxisPanel(QWidget):
 
     def _paint_position(self, painter: QPainter) -> int:
         """Write the commanded position as large as there is room; return the width it took."""
-        plan, theme = self.session.plan, self.session.theme
-        value = 0.0
-        if plan is not None and self.index < len(plan.axes):
-            axis = plan.axes[self.index]
-            value = float(axis.ideal(self.session.playhead_s)) / float(axis.steps_per_unit)
+        theme, value = self.session.theme, self.session.position_of(self.index)
         room = self.width() // 2 if self.compact else self.width() - 34
         role: Role = "figure" if self.compact else "large"
         text = figures.position(value)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidg
 from kivant.board.link import BoardError, parse_address
 from kivant.desktop import figures
 from kivant.desktop.session import Session
+from kivant.desktop.spring import ByHand
 from kivant.desktop.theme import Token, font
 
 PANEL_WIDTH = 340
@@ -36,8 +37,10 @@ class BoardPanel(QWidget):
         row.addWidget(self.address, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
+        self.by_hand = ByHand(session)
         column.addLayout(row)
         column.addStretch(1)
+        column.addWidget(self.by_hand)
         session.run_changed.connect(self.refresh)
         session.theme_changed.connect(self.update)
         session.plan_changed.connect(self.update)
@@ -106,7 +109,7 @@ class BoardPanel(QWidget):
         lines = self.lines()
         for index, (token, text) in enumerate(lines):
             painter.setPen(theme.color(token))
-            left = self.height() - y
+            left = self.by_hand.y() - y
             if left < 18:
                 break
             if left < 36 and index < len(lines) - 1:

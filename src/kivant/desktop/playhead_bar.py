@@ -187,6 +187,12 @@ class PlayheadBar(QWidget):
         self.rate = QPushButton("1")
         self.rate.setProperty("kind", "plain")
         self.rate.setFixedSize(QSize(74, 34))
+        self.loop = QPushButton("loop")
+        self.loop.setProperty("kind", "plain")
+        self.loop.setCheckable(True)
+        self.loop.setToolTip("At the end, play again from the beginning.")
+        self.loop.setFixedSize(QSize(48, 34))
+        self.loop.toggled.connect(session.set_loop)
         self.stop = QPushButton("Stop")
         self.stop.setProperty("kind", "stop")
         self.stop.setFont(font("heading"))
@@ -196,13 +202,18 @@ class PlayheadBar(QWidget):
             "Stop (Esc). First press: stop category 2, brakes on the ramp and keeps the power.\n"
             "Second press: stop category 0, takes the power away at once."
         )
-        for button in (self.play, self.back, self.on, self.rate):
+        for button in (self.play, self.back, self.on, self.rate, self.loop):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self._lay_out(lanes)
+        self.refresh()
+
+    def _lay_out(self, lanes: Lanes) -> None:
+        session = self.session
         self.track = ScrubTrack(session)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 0, 18, 0)
         row.setSpacing(6)
-        for widget in (self.play, self.back, self.on, self.rate):
+        for widget in (self.play, self.back, self.on, self.rate, self.loop):
             row.addWidget(widget)
         row.addWidget(self.track, 1)
         row.addSpacing(8)
@@ -221,7 +232,6 @@ class PlayheadBar(QWidget):
             session.theme_changed,
         ):
             signal.connect(self.refresh)
-        self.refresh()
 
     def next_rate(self) -> None:
         """Go on to the next slower motion, after the slowest back to real time."""

@@ -41,16 +41,12 @@ class AxisCard(QWidget):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"Axis {axis.name}")
         self._pressed_at: QPointF | None = None
-        session.playhead_moved.connect(self.update)
-        session.selection_changed.connect(self.update)
+        for signal in (session.playhead_moved, session.selection_changed, session.run_changed):
+            signal.connect(self.update)
 
     def position(self) -> float:
-        """Return the commanded position at the playhead, in axis units."""
-        plan = self.session.plan
-        if plan is None or self.index >= len(plan.axes):
-            return 0.0
-        axis = plan.axes[self.index]
-        return float(axis.ideal(self.session.playhead_s)) / float(axis.steps_per_unit)
+        """Return the position at the playhead, or where it is moved to by hand, in axis units."""
+        return self.session.position_of(self.index)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         session, theme = self.session, self.session.theme

@@ -23,7 +23,7 @@ _LIMITS = (
     ("deceleration", "deceleration", "/s²"),
     ("start_speed", "start speed", "/s"),
 )
-_FIGURES = ("duration", "up", "on", "down", "peak", "step rate", "board's share", "first interval", "shortest")
+_FIGURES = ("duration", "up", "on", "down", "peak", "rotor", "step rate", "board's share", "first interval", "shortest")
 
 
 class RampStation(QWidget):
@@ -157,9 +157,8 @@ class RampStation(QWidget):
         for name, phase_s, distance in found.phases():
             texts[name] = f"{figures.short(phase_s)} s, {figures.short(distance)} {unit}"
         rev_per_unit = float(steps_per_unit(axis.axis)) / steps_per_rev(axis.axis)
-        texts["peak"] = (
-            f"{figures.short(axis.peak_speed)} {unit}/s, rotor {figures.short(axis.peak_speed * rev_per_unit * 60)} rpm"
-        )
+        texts["peak"] = f"{figures.short(axis.peak_speed)} {unit}/s"
+        texts["rotor"] = f"{figures.short(axis.peak_speed * rev_per_unit * 60)} rpm"
         texts["step rate"] = f"{figures.short(axis.peak_pulse_hz)} steps/s"
         texts["board's share"] = f"{figures.short(100 * axis.peak_pulse_hz / found.pulse_limit_hz)} % of its limit"
         gaps = found.intervals_s()

@@ -127,6 +127,7 @@ QPushButton[kind="main"]:disabled {{ background: {paper}; color: {muted}; border
 QPushButton[kind="stop"] {{ background: {bad}; color: {sheet}; border-color: {bad}; border-radius: 8px; }}
 QPushButton[kind="stop"]:focus {{ border-color: {ink}; }}
 QPushButton[kind="plain"] {{ background: transparent; border-color: transparent; color: {accent}; padding: 4px 7px; }}
+QPushButton[kind="plain"]:checked {{ border-color: {accent}; font-weight: 600; }}
 QPushButton[kind="plain"]:hover {{ border-color: {edge}; }}
 QPushButton[kind="plain"]:focus {{ border: 2px solid {accent}; padding: 3px 6px; }}
 QPushButton[kind="plain"]:disabled {{ color: {muted}; background: transparent; }}

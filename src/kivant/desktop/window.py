@@ -143,10 +143,10 @@ class Window(QMainWindow):
 
     def show_station(self, number: int) -> None:
         """Open the station of a plate, counted from 0."""
-        plate = self.head.chain.plates[number]
-        plate.setChecked(True)
-        plate.setFocus()
+        self.head.chain.plates[number].setChecked(True)
         self.stages.setCurrentIndex(number)
+        # No field is entered by itself: the keys go on meaning the playhead.
+        self.stages.currentWidget().setFocus()
 
     def _add_keys(self) -> None:
         session = self.session

@@ -1,0 +1,89 @@
+"""No text is cut off: every label has the room it needs, and every painted text fits the box it is painted into."""
+
+from dataclasses import replace
+from unittest import mock
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QFontMetricsF, QPainter
+from PySide6.QtWidgets import QLabel, QPushButton
+
+from kivant.app.document import Document
+from kivant.app.examples import load_example
+from kivant.core.machine import Machine
+from tests.desktop.base import WindowTest
+from tests.desktop.test_layout import SIZES, axes
+from tests.machines import coil_axis, machine, move, screw_axis
+
+_SLACK = 1.5  # pixels: a box may be as much narrower than the letters' own side bearings
+
+
+class Painted:
+    """Watches all texts that are painted into a box, and notes those that do not fit."""
+
+    def __init__(self) -> None:
+        self.cut: list[str] = []
+        self.count = 0
+        self._draw = QPainter.drawText
+
+    def __enter__(self) -> "Painted":
+        watching, draw = self, self._draw
+
+        def watched(painter: QPainter, *arguments) -> object:
+            if len(arguments) == 3 and isinstance(arguments[0], QRectF) and isinstance(arguments[2], str):
+                box, flags, text = arguments
+                watching.count += 1
+                wrapped = bool(int(flags) & int(Qt.TextFlag.TextWordWrap.value)) if not isinstance(flags, Qt.AlignmentFlag) else False
+                width = QFontMetricsF(painter.font()).horizontalAdvance(text)
+                if not wrapped and width > box.width() + _SLACK:
+                    watching.cut.append(f"“{text}” needs {width:.0f} of {box.width():.0f} pixels")
+            return draw(painter, *arguments)
+
+        self._patch = mock.patch.object(QPainter, "drawText", watched)
+        self._patch.start()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._patch.stop()
+
+
+def long_named() -> Machine:
+    """Return two axes whose names, lines and figures are as long as they get."""
+    name = "An axis whose name takes all of the eighty characters that a project file allows"
+    lines = tuple(f"output number {k} of the board" for k in range(8))
+    coil = replace(coil_axis(name[:80]), limits=replace(coil_axis().limits, speed=123456789.123, acceleration=987654321.987))
+    screw = replace(screw_axis("Short", 4), limits=replace(screw_axis().limits, speed=0.000123456789, acceleration=0.000987654321))
+    built = machine(coil, screw, blocks=(move(to={coil.name: "123456.789012"}),))
+    named = [replace(a, driver=replace(a.driver, lines=replace(a.driver.lines, **{k: lines[int(v[1:])] for k, v in (
+        (key, getattr(a.driver.lines, key)) for key in ("A", "B", "C", "D", "STEP", "DIR") if hasattr(a.driver.lines, key))}))) for a in built.axes]  # fmt: skip
+    return replace(built, axes=tuple(named), board=replace(built.board, lines=lines), name=name)
+
+
+class Text(WindowTest):
+    def test_nothing_is_cut_off_in_any_station(self):
+        """Every station, at three sizes, in both lights, with the demo, long names, huge figures and twelve axes."""
+        for built in (load_example(), long_named(), axes(12), Machine()):
+            for size in SIZES:
+                window = self.open(Document(built), size)
+                window.session.set_playhead(window.session.duration_s * 0.37)
+                for night in (False, True):
+                    window.session.set_night(night)
+                    for number in range(4):
+                        window.show_station(number)
+                        for axis in {0, max(len(built.axes) - 1, 0)}:
+                            window.session.select(axis)
+                            self.app.processEvents()
+                            with Painted() as painted:
+                                window.grab()
+                            self.assertEqual(painted.cut, [], (built.name[:20], size, number, axis))
+                            self.assert_widgets_fit(window, (built.name[:20], size, number, axis))
+                self.assertGreater(painted.count, 3)
+
+    def assert_widgets_fit(self, window, where) -> None:
+        for widget in [*window.findChildren(QLabel), *window.findChildren(QPushButton)]:
+            if not widget.isVisible() or not widget.text():
+                continue
+            if isinstance(widget, QLabel) and widget.wordWrap():
+                self.assertGreaterEqual(widget.height() + 2, min(widget.heightForWidth(widget.width()), 42), (widget.text(), where))
+                continue
+            needed = widget.fontMetrics().horizontalAdvance(widget.text())
+            self.assertGreaterEqual(widget.width() + _SLACK, needed, (widget.text(), where))
