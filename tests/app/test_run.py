@@ -152,3 +152,31 @@ class BadBoards(unittest.TestCase):
         for text in ("", "host", "host:", "host:0", "host:70000", "a b:5", ":5", "1:2:3", "x" * 500):
             with self.assertRaisesRegex(BoardError, "is no address of a board. Write host:port"):
                 parse_address(text)
+
+
+class SilentHosts(unittest.TestCase):
+    def test_a_host_that_falls_silent_is_braked_for(self):
+        """The program that runs a plan is stopped dead in the middle: the board brakes by itself, keeps its count
+        and its power, and serves the next run."""
+        with BoardServer() as server:
+            slow = screw_axis(limits=limits(40.0, 80.0))
+            work = Run(plan(machine(slow, blocks=(move(to={"Lift": "400"}),))), server.address, watchdog_s=0.3)
+            frozen = threading.Event()
+            look = work._look
+
+            def hang(link):  # as if the process were stopped: nothing is said any more
+                if work.status.elapsed_s > 0.6 and not frozen.is_set():
+                    frozen.set()
+                    time.sleep(1.6)
+                return look(link)
+
+            work._look = hang
+            status = work.execute()
+            self.assertTrue(frozen.is_set())
+            self.assertEqual(status.phase, "failed")
+            self.assertRegex(status.message, "stopped by itself: Time out error")
+            stopped = server.board.player.now()[0]
+            self.assertGreater(stopped, 0)
+            self.assertTrue(server.board.powered)
+            again = Run(plan(machine(slow, blocks=(move(to={"Lift": "1"}),))), server.address).execute()
+            self.assertTrue(again.agrees, again)

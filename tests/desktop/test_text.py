@@ -32,7 +32,11 @@ class Painted:
             if len(arguments) == 3 and isinstance(arguments[0], QRectF) and isinstance(arguments[2], str):
                 box, flags, text = arguments
                 watching.count += 1
-                wrapped = bool(int(flags) & int(Qt.TextFlag.TextWordWrap.value)) if not isinstance(flags, Qt.AlignmentFlag) else False
+                wrapped = (
+                    bool(int(flags) & int(Qt.TextFlag.TextWordWrap.value))
+                    if not isinstance(flags, Qt.AlignmentFlag)
+                    else False
+                )
                 width = QFontMetricsF(painter.font()).horizontalAdvance(text)
                 if not wrapped and width > box.width() + _SLACK:
                     watching.cut.append(f"“{text}” needs {width:.0f} of {box.width():.0f} pixels")
@@ -50,8 +54,12 @@ def long_named() -> Machine:
     """Return two axes whose names, lines and figures are as long as they get."""
     name = "An axis whose name takes all of the eighty characters that a project file allows"
     lines = tuple(f"output number {k} of the board" for k in range(8))
-    coil = replace(coil_axis(name[:80]), limits=replace(coil_axis().limits, speed=123456789.123, acceleration=987654321.987))
-    screw = replace(screw_axis("Short", 4), limits=replace(screw_axis().limits, speed=0.000123456789, acceleration=0.000987654321))
+    coil = replace(
+        coil_axis(name[:80]), limits=replace(coil_axis().limits, speed=123456789.123, acceleration=987654321.987)
+    )
+    screw = replace(
+        screw_axis("Short", 4), limits=replace(screw_axis().limits, speed=0.000123456789, acceleration=0.000987654321)
+    )
     built = machine(coil, screw, blocks=(move(to={coil.name: "123456.789012"}),))
     named = [replace(a, driver=replace(a.driver, lines=replace(a.driver.lines, **{k: lines[int(v[1:])] for k, v in (
         (key, getattr(a.driver.lines, key)) for key in ("A", "B", "C", "D", "STEP", "DIR") if hasattr(a.driver.lines, key))}))) for a in built.axes]  # fmt: skip
@@ -83,7 +91,9 @@ class Text(WindowTest):
             if not widget.isVisible() or not widget.text():
                 continue
             if isinstance(widget, QLabel) and widget.wordWrap():
-                self.assertGreaterEqual(widget.height() + 2, min(widget.heightForWidth(widget.width()), 42), (widget.text(), where))
+                self.assertGreaterEqual(
+                    widget.height() + 2, min(widget.heightForWidth(widget.width()), 42), (widget.text(), where)
+                )
                 continue
             needed = widget.fontMetrics().horizontalAdvance(widget.text())
             self.assertGreaterEqual(widget.width() + _SLACK, needed, (widget.text(), where))
