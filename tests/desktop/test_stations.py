@@ -227,6 +227,8 @@ class Phases(StationTest):
         window, phases = self.station(PHASES, axis=1)
         session = window.session
         self.assertEqual([c.isChecked() for c in phases.choices].index(True), 3)
+        self.assertEqual(phases.choices[0].note, "torque 1, 1 A")
+        self.assertEqual(phases.choices[1].note, "torque 0.71, 1 A")  # sin 45°
         phases.choices[4].click()
         self.assertEqual(session.machine.axes[1].driver.microsteps, 16)
         self.type(phases.pulses.fields["direction_setup_us"], "0.02 ms")

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from kivant.board.link import BoardError, parse_address
 from kivant.desktop import figures
@@ -13,10 +13,13 @@ from kivant.desktop.spring import ByHand
 from kivant.desktop.theme import Token, font
 
 PANEL_WIDTH = 340
+_LOG_LINES = 24
 
 
 class BoardPanel(QWidget):
     """Where the plan goes, and what comes back."""
+
+    log_wanted = Signal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -35,6 +38,11 @@ class BoardPanel(QWidget):
         row.setSpacing(12)
         row.addWidget(label)
         row.addWidget(self.address, 1)
+        self.log = QPushButton("log")
+        self.log.setProperty("kind", "plain")
+        self.log.setToolTip("Show what was said to and by the board.")
+        self.log.clicked.connect(lambda: self.log_wanted.emit(self.log_text()))
+        row.addWidget(self.log)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         self.by_hand = ByHand(session)
@@ -63,6 +71,12 @@ class BoardPanel(QWidget):
         if not message:
             self.session.address = text
         self.session.run_changed.emit()
+
+    def log_text(self) -> str:
+        """Return the latest messages to and from the board, the newest last."""
+        lines = self.session.run.log.lines[-_LOG_LINES:] if self.session.run else []
+        said = [f"{'to' if way == '>' else 'from'} the board:  {text}" for way, text in lines]
+        return "\n".join(said) or "Nothing has been said to a board yet."
 
     def refresh(self) -> None:
         """Show what can be changed now."""

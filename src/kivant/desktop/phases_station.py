@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QVBoxLayout, QWidget
@@ -41,18 +43,24 @@ class LineStrip(QWidget):
             paint_strip(painter, self.session, plan.axes[self.session.selected], QRectF(self.rect()))
 
 
+Lines = list[tuple[str, str, float]]
+"""What, how much, and which share of the most."""
+
+
 class Alternative(QAbstractButton):
     """One way to switch the coils, with what it means for resolution, torque and current."""
 
-    def __init__(self, session: Session, name: str, lines: list[tuple[str, str, float]], chosen: bool) -> None:
+    def __init__(self, session: Session, name: str, note: str, lines: Lines, chosen: bool) -> None:
         super().__init__()
-        self.session, self.name, self.lines = session, name, lines
+        self.session, self.name, self.note, self.lines = session, name, note, lines
         self.setCheckable(True)
         self.setChecked(chosen)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFixedHeight(30 + 19 * len(lines))
         self.setMinimumWidth(200)
-        self.setAccessibleName(f"{name}: " + ", ".join(f"{what} {text}" for what, text, _share in lines))
+        said = ", ".join([note, *(f"{what} {text}" for what, text, _share in lines)]).strip(", ")
+        self.setAccessibleName(f"{name}: {said}")
+        self.setToolTip(f"{name}: {said}")
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -64,11 +72,11 @@ class Alternative(QAbstractButton):
         painter.setPen(theme.color("ink" if self.isEnabled() else "muted"))
         painter.setFont(font("heading"))
         painter.drawText(QRectF(12, 3, self.width() - 24, 22), Qt.AlignmentFlag.AlignVCenter, self.name)
-        if chosen:
-            painter.setFont(font("small"))
-            painter.setPen(theme.color("accent"))
-            right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-            painter.drawText(QRectF(12, 3, self.width() - 24, 22), right, "in force")
+        painter.setFont(font("small"))
+        painter.setPen(theme.color("accent" if chosen else "muted"))
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        said = ", ".join(part for part in (self.note, "in force" if chosen else "") if part)
+        painter.drawText(QRectF(12, 3, self.width() - 24, 22), right, said)
         painter.setFont(font("small"))
         for k, (what, text, share) in enumerate(self.lines):
             y = 25.0 + 19 * k
@@ -157,8 +165,8 @@ class PhasesStation(QWidget):
         while self._side.takeAt(0) is not None:
             pass
         self.choices = []
-        for name, lines, chosen, edit in wanted:
-            button = Alternative(self.session, name, lines, chosen)
+        for name, note, lines, chosen, edit in wanted:
+            button = Alternative(self.session, name, note, lines, chosen)
             button.setEnabled(not self.session.running)
             button.clicked.connect(lambda _c=False, e=edit, n=name: self._choose(e, n))
             self._side.addWidget(button)
@@ -174,8 +182,8 @@ class PhasesStation(QWidget):
         self.refresh()
 
 
-Wanted = list[tuple[str, list[tuple[str, str, float]], bool, editing.Edit]]
-"""For each alternative: its name, lines of what, how much and a share of the most, whether it is in force, its edit."""
+Wanted = list[tuple[str, str, Lines, bool, editing.Edit]]
+"""For each alternative: its name, a note beside it, its lines, whether it is in force, and its edit."""
 
 
 def sequence_choices(axis: Axis, index: int) -> Wanted:
@@ -197,12 +205,18 @@ def sequence_choices(axis: Axis, index: int) -> Wanted:
             ("current", current, mean_coils / 2),
             ("smallest move", f"{figures.short(smallest)} {axis.unit}", index_steps[name] / 2),
         ]
-        found.append((name, lines, name == driver.sequence, editing.sequence(index, name)))
+        found.append((name, "", lines, name == driver.sequence, editing.sequence(index, name)))
     return found
 
 
 def microstep_choices(axis: Axis, index: int) -> Wanted:
-    """Return for some numbers of microsteps what they mean for the smallest move."""
+    """Return for some numbers of microsteps what they mean: smallest move, torque of one step, current.
+
+    References
+    ----------
+    P. Acarnley, *Stepping Motors: A Guide to Theory and Practice*, 4th ed., IET, 2002, ch. 6: static torque is a
+    sine of the electrical angle, so one microstep of n pulls with sin(90°/n) of the holding torque.
+    """
     driver = axis.driver
     assert not isinstance(driver, CoilDriver)
     numbers = sorted({*_MICROSTEPS, driver.microsteps})
@@ -210,13 +224,10 @@ def microstep_choices(axis: Axis, index: int) -> Wanted:
     found: Wanted = []
     for number in numbers:
         per_unit = float(steps_per_unit(axis)) / driver.microsteps * number
-        lines = [("one step", f"{figures.short(1 / per_unit)} {axis.unit}", 1 / number)]
-        found.append(
-            (
-                f"{number} microsteps" if number > 1 else "full steps",
-                lines,
-                number == driver.microsteps,
-                editing.microsteps(index, str(number)),
-            )
-        )
+        lines: Lines = [("one step", f"{figures.short(1 / per_unit)} {axis.unit}", 1 / number)]
+        # What one step pulls with, as a share of the holding torque: the sine of its electrical angle.
+        torque = math.sin(math.radians(90 / number))
+        note = f"torque {torque:.2g}" + (f", {driver.current_a:g} A" if driver.current_a else "")
+        name = f"{number} microsteps" if number > 1 else "full steps"
+        found.append((name, note, lines, number == driver.microsteps, editing.microsteps(index, str(number))))
     return found

@@ -80,6 +80,7 @@ class Window(QMainWindow):
         self.session.machine_changed.connect(self._retitle)
         self.session.theme_changed.connect(self._light)
         self.session.noticed.connect(self.notice.tell)
+        self.station.board.log_wanted.connect(lambda text: self.notice.tell(text, most_lines=30))
         self._retitle()
         self.station.lanes.setFocus()
 
