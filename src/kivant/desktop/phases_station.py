@@ -139,10 +139,12 @@ class PhasesStation(QWidget):
             self.sentence.setText(self.rotor.words())
 
     def refresh(self) -> None:
-        """Show the selected axis as it is now."""
+        """Show the selected axis as it is now; out of sight, that can wait."""
         axis = self.session.axis
         if axis is None:
             self.heading.setText("No axis yet")
+            return
+        if not self.isVisible() and self.choices:
             return
         coils = isinstance(axis.driver, CoilDriver)
         name = axis.name if len(axis.name) <= 36 else f"{axis.name[:35]}…"
@@ -154,7 +156,7 @@ class PhasesStation(QWidget):
         self._rebuild(axis)
 
     def showEvent(self, event: object) -> None:
-        self._tell()
+        self.refresh()
 
     def _rebuild(self, axis: Axis) -> None:
         alternatives = sequence_choices if isinstance(axis.driver, CoilDriver) else microstep_choices
