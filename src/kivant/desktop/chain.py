@@ -85,6 +85,7 @@ class PlateButton(QAbstractButton):
         self.setMinimumWidth(150)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.figure, self.second = "", ""
+        self._told = ("", 0)
         self._flash = QTimer(self, singleShot=True, interval=_FLASH_MS)
         self._flash.timeout.connect(self.update)
 
@@ -99,12 +100,14 @@ class PlateButton(QAbstractButton):
         if axes:
             axis = axes[min(session.selected, len(axes) - 1)]
             texts = self.plate.figure(session, axis), self.plate.second(session, axis)
+        said, found = f"{self.plate.name}: {texts[0]}, {texts[1]}", self.findings()
+        if (said, found) == self._told:
+            return
+        self._told = said, found
         if flash and self.figure not in ("", "no plan") and texts != (self.figure, self.second):
             self._flash.start()
         self.figure, self.second = texts
-        said = f"{self.plate.name}: {texts[0]}, {texts[1]}"
         self.setAccessibleName(said)
-        found = self.findings()
         self.setToolTip(f"{said} (Alt+{self.number})" + (f"\n{found} to attend to" if found else ""))
         self.update()
 
@@ -226,8 +229,10 @@ class Chain(QWidget):
         """Show the figures; those an edit has changed flash."""
         for plate in self.plates:
             plate.refresh(flash=True)
+        self.plates[-1].update()  # its lamp follows the run
 
     def show_other(self) -> None:
         """Show the figures of another axis, which is no change of theirs."""
         for plate in self.plates:
             plate.refresh(flash=False)
+            plate.update()

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -264,9 +264,10 @@ class RampChart(QWidget):
         else:
             at, heights = instants[1:], gaps
         painter.setPen(theme.pen(theme.axis(self.session.selected), 1))
-        for t, gap in zip(at.tolist(), heights.tolist(), strict=True):
-            height = min(gap / (top * 1.05), 1.0) * pane.height()
-            painter.drawLine(QPointF(self._x(t), pane.bottom()), QPointF(self._x(t), pane.bottom() - height))
+        x = _LEFT + at / self._frame.seconds * (self.width() - _LEFT - _RIGHT)
+        y = pane.bottom() - np.minimum(heights / (top * 1.05), 1.0) * pane.height()
+        bottom = pane.bottom()
+        painter.drawLines([QLineF(a, bottom, a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
 
 
 def _rounded(value: float, grain: float) -> float:
