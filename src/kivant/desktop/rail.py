@@ -28,6 +28,11 @@ def drive_text(axis: Axis) -> str:
     return f"{kind} ×{driver.microsteps}"
 
 
+def _looks(axis: Axis) -> tuple[object, ...]:
+    """Return what a card shows of an axis besides its position."""
+    return axis.name, axis.unit, axis.positive, axis.limits.min, axis.limits.max, drive_text(axis)
+
+
 class AxisCard(QWidget):
     """One axis of the machine."""
 
@@ -295,8 +300,10 @@ class Rail(QWidget):
         if [(c.axis.name, c.axis.unit) for c in self.cards] != [(a.name, a.unit) for a in axes]:
             self.rebuild()
         for card, axis in zip(self.cards, axes, strict=True):
+            looks_same = _looks(card.axis) == _looks(axis)
             card.axis = axis
-            card.update()
+            if not looks_same:
+                card.update()
 
     def rebuild(self) -> None:
         """Make the cards anew."""

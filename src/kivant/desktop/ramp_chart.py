@@ -267,7 +267,9 @@ class RampChart(QWidget):
         x = _LEFT + at / self._frame.seconds * (self.width() - _LEFT - _RIGHT)
         y = pane.bottom() - np.minimum(heights / (top * 1.05), 1.0) * pane.height()
         bottom = pane.bottom()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)  # hundreds of upright lines need none
         painter.drawLines([QLineF(a, bottom, a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
 
 
 def _rounded(value: float, grain: float) -> float:
