@@ -93,6 +93,26 @@ class OnABoard(unittest.TestCase):
         self.assertGreater(lift.board_steps, 20500)
         self.assertLess(lift.board_steps, 24000)
 
+    def test_the_shortest_pull_is_no_fault(self):
+        """Let go before the board was even reached, or in the midst of the first spans: it ends well, as counted."""
+        for spans_before in (0, 1, 3):
+            jog = Jog(load_example(), 1, {"Lift": Decimal(100)})
+            jog.pull(1.0)
+            make, made = jog.next_span, []
+
+            def next_span(jog=jog, make=make, made=made, upto=spans_before):
+                made.append(make())
+                if len(made) >= upto:
+                    jog.release()
+                return made[-1]
+
+            jog.next_span = next_span
+            if not spans_before:
+                jog.release()
+            status = jog.execute()
+            self.assertEqual((status.phase, status.message), ("done", ""), spans_before)
+            self.assertEqual(status.results[1].planned_steps, status.results[1].board_steps)
+
     def test_a_stop_brakes_and_a_second_cuts_the_power(self):
         jog = self.pull(1, 1.0, 0.5, stops=1)
         self.assertGreater(jog.status.results[1].board_steps, 20500)

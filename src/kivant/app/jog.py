@@ -132,10 +132,15 @@ class Jog(Run):
 
     def _stream(self, link: Link) -> None:
         self._feed(link, 0.0)
+        if not self._sent_s:  # let go before anything moved
+            self._finish(link, "done")
+            return
+        ended = self._resting
+        if ended:
+            link.tell("MOTion:END")
         link.tell("INITiate")
         self._refuse_reported(link, "refused to move")
         self._publish(phase="moving")
-        ended = False
         while True:
             if self._stops > 1 and self._stops_sent < 2:
                 self._stops_sent = self._stops
