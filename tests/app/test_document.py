@@ -16,7 +16,7 @@ from kivant.core.errors import ValueTextError
 from kivant.core.machine import Routine
 from kivant.core.plan import plan
 from kivant.core.travel import convert, parse_position
-from tests.machines import coil_axis, machine, move, screw_axis
+from tests.machines import coil_axis, limits, machine, move, screw_axis
 
 BUILT = machine(screw_axis(), coil_axis(first_line=4), blocks=(move(to={"Lift": "3"}),))
 
@@ -92,6 +92,21 @@ class Planning(unittest.TestCase):
         self.assertTrue(last.wait(5))
         self.assertNotIn(1, arrived)
         self.assertEqual(arrived, sorted(arrived))
+
+    def test_findings_of_a_machine_come_once_and_nothing_comes_while_another_hurries(self):
+        told, arrived = [], threading.Event()
+        short = screw_axis(limits=limits(max=Decimal(50)))
+        outside = machine(short, blocks=(move(to={"Lift": "9999"}),))
+        planner = Planner(lambda _wish, _result: arrived.set(), lambda _wish, found: told.append(found))
+        self.addCleanup(planner.close)
+        with planner.hurrying():
+            planner.wish(outside, Routine(name="short", blocks=(move(to={"Lift": "1"}),)))
+            self.assertFalse(arrived.wait(0.1))
+        self.assertTrue(arrived.wait(5))
+        arrived.clear()
+        planner.wish(outside, Routine(name="other", blocks=(move(to={"Lift": "2"}),)))
+        self.assertTrue(arrived.wait(5))
+        self.assertEqual([[finding.place for finding in found] for found in told], [["routines[0].blocks[0].to.Lift"]])
 
 
 class Exports(unittest.TestCase):

@@ -25,7 +25,7 @@ from pathlib import Path
 from kivant.app.examples import load_example
 from kivant.app.keeping import Autosave
 autosave = Autosave(Path(sys.argv[1]))
-autosave.keep(replace(load_example(), name="Half done"), Path("/somewhere/rig.kivant"))
+autosave.keep(replace(load_example(), name="Half done"), Path("/somewhere/rig.kivant")).result()
 print("kept", flush=True)
 time.sleep(60)
 """
@@ -58,22 +58,25 @@ class Unsaved(FolderTest):
 
     def test_keeping_and_dropping(self):
         autosave = Autosave(self.folder)
-        self.assertTrue(autosave.keep(RIG, None))
+        self.assertTrue(autosave.keep(RIG, None).result())
         kept = next((self.folder / "unsaved").glob("*.kivant"))
         stamp = kept.stat().st_mtime_ns
         time.sleep(0.01)
-        self.assertTrue(autosave.keep(RIG, None))
+        self.assertTrue(autosave.keep(RIG, None).result())
         self.assertEqual(kept.stat().st_mtime_ns, stamp, "the same machine is not written twice")
-        self.assertTrue(autosave.keep(replace(RIG, name="else"), None))
+        others = [autosave.keep(replace(RIG, name=name), None) for name in ("one", "two", "else")]
+        self.assertTrue(others[-1].result())
         self.assertEqual(project.load(kept).name, "else")
+        autosave.keep(replace(RIG, name="late"), None)
         autosave.drop()
-        autosave.drop()
+        autosave.close()
         self.assertEqual(list((self.folder / "unsaved").iterdir()), [])
 
     def test_a_full_disk_or_damaged_remains_do_no_harm(self):
         autosave = Autosave(self.folder)
         with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")):
-            self.assertFalse(autosave.keep(RIG, None))
+            self.assertFalse(autosave.keep(RIG, None).result())
+        autosave.close()
         self.assertEqual(leftovers(self.folder / "nowhere"), [])
         unsaved = self.folder / "unsaved"
         unsaved.mkdir(exist_ok=True)

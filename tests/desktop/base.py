@@ -61,7 +61,9 @@ class WindowTest(unittest.TestCase):
 
     def nothing_goes_on(self) -> None:
         """See that no window has left a thread behind; runs after all of them are shut."""
-        self.assertEqual([t.name for t in threading.enumerate() if t.name in ("planner", "run")], [])
+        self.assertEqual(
+            [t.name for t in threading.enumerate() if t.name.startswith(("planner", "run", "autosave"))], []
+        )
 
     def wait(self, until: Callable[[], bool], seconds: float = 10.0) -> None:
         """Let the window live until something is so."""

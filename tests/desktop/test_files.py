@@ -25,6 +25,7 @@ class Files(WindowTest):
         window = self.open()
         window.session.document.edit(replace(window.session.machine, name="Half done"), "name")
         window.keep_unsaved()
+        self.wait(lambda: bool(list((self.folder / "state" / "unsaved").glob("*.kivant"))))
         with mock.patch("kivant.app.keeping._alive", return_value=False):
             second = self.open()
             self.assertEqual(second.recover(), 1)

@@ -128,7 +128,7 @@ class Ramps(StationTest):
             ("start_speed", QPointF(0, -12)),
         ):
             old = getattr(session.machine.axes[0].limits, key)
-            at = chart.handles()[key]
+            at = chart.picture.handles[key]
             self.drag(chart, at, at + by)
             new = getattr(session.machine.axes[0].limits, key)
             self.assertNotEqual(new, old, key)
@@ -143,8 +143,8 @@ class Ramps(StationTest):
         chart = ramp.chart
         for key in ("speed", "acceleration", "deceleration", "start_speed"):
             for far in (QPointF(9000, 9000), QPointF(-9000, -9000), QPointF(9000, -9000), QPointF(-9000, 9000)):
-                if key in chart.handles():
-                    self.drag(chart, chart.handles()[key], far)
+                if key in chart.picture.handles:
+                    self.drag(chart, chart.picture.handles[key], far)
                 limits = window.session.machine.axes[0].limits
                 self.assertGreater(min(limits.speed, limits.acceleration, limits.deceleration), 0.0)
                 self.assertGreaterEqual(limits.start_speed, 0.0)

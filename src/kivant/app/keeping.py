@@ -10,6 +10,7 @@ import contextlib
 import json
 import os
 import uuid
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -52,12 +53,14 @@ class Leftover:
 
 
 class Autosave:
-    """Keeps the unsaved changes of one document where they are found again."""
+    """Keeps the unsaved changes of one document where they are found again, on a thread of its own."""
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder / "unsaved"
         self._name = f"{os.getpid()}-{uuid.uuid4().hex[:8]}"
+        self._wanted: Machine | None = None
         self._kept: Machine | None = None
+        self._writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="autosave")
 
     @property
     def _machine_file(self) -> Path:
@@ -67,10 +70,14 @@ class Autosave:
     def _about_file(self) -> Path:
         return self._folder / f"{self._name}.json"
 
-    def keep(self, machine: Machine, path: Path | None) -> bool:
-        """Write the machine, if it is another one than was kept last; return whether it is kept."""
-        if machine is self._kept:
-            return True
+    def keep(self, machine: Machine, path: Path | None) -> Future[bool]:
+        """Have the machine written, if it is another one than was kept last; the result: whether it is kept."""
+        self._wanted = machine
+        return self._writer.submit(self._keep, machine, path)
+
+    def _keep(self, machine: Machine, path: Path | None) -> bool:
+        if machine is not self._wanted or machine is self._kept:  # superseded, or there already
+            return machine is self._kept
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
             about = {"pid": os.getpid(), "path": str(path) if path else None}
@@ -83,6 +90,16 @@ class Autosave:
 
     def drop(self) -> None:
         """Forget what was kept: it is saved, or not wanted."""
+        self._wanted = None
+        self._writer.submit(self._remove)
+
+    def close(self) -> None:
+        """Forget what was kept, and end the thread."""
+        self._wanted = None
+        self._writer.shutdown()
+        self._remove()
+
+    def _remove(self) -> None:
         self._kept = None
         for file in (self._machine_file, self._about_file):
             with contextlib.suppress(OSError):

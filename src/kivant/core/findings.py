@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
@@ -123,8 +123,13 @@ def _enable_missing(machine: Machine) -> Iterator[Finding]:
             )
 
 
-def outside_limits(machine: Machine, routine: Routine, place: str) -> Iterator[Finding]:
-    """Yield a finding for every position of `routine` beyond an axis's limits; `place` is its key path."""
+def outside_limits(
+    machine: Machine, routine: Routine, place: str, checkpoint: Callable[[], None] = lambda: None
+) -> Iterator[Finding]:
+    """Yield a finding for every position of `routine` beyond an axis's limits; `place` is its key path.
+
+    `checkpoint` is called before every block; what it raises ends the search.
+    """
     starts = start_positions(machine, routine)
     bounds = [
         (None if axis.limits.min is None else Fraction(axis.limits.min),
@@ -151,6 +156,7 @@ def outside_limits(machine: Machine, routine: Routine, place: str) -> Iterator[F
         if routine.start and machine.axes[i].name in routine.start:
             yield from check(i, position, f"{place}.start.{machine.axes[i].name}")
     for step in walk(machine, routine):
+        checkpoint()
         if isinstance(step.block, Move):
             for i, axis in enumerate(machine.axes):
                 for key, targets in (("to", step.block.to), ("by", step.block.by)):
@@ -164,17 +170,21 @@ def machine_findings(machine: Machine) -> tuple[Finding, ...]:
     return by_severity(finding for check in checks for finding in check(machine))
 
 
-def all_findings(machine: Machine) -> tuple[Finding, ...]:
-    """Return what is to be said about the machine and every one of its routines; errors first."""
-    routines = (
+def routine_findings(machine: Machine, checkpoint: Callable[[], None] = lambda: None) -> tuple[Finding, ...]:
+    """Return what is to be said about every routine; `checkpoint` as in `outside_limits`."""
+    return tuple(
         finding
         for i, routine in enumerate(machine.routines)
-        for finding in outside_limits(machine, routine, f"routines[{i}]")
+        for finding in outside_limits(machine, routine, f"routines[{i}]", checkpoint)
     )
-    return by_severity((*machine_findings(machine), *routines))
 
 
-def by_severity(findings: Iterator[Finding] | tuple[Finding, ...]) -> tuple[Finding, ...]:
+def all_findings(machine: Machine) -> tuple[Finding, ...]:
+    """Return what is to be said about the machine and every one of its routines; errors first."""
+    return by_severity((*machine_findings(machine), *routine_findings(machine)))
+
+
+def by_severity(findings: Iterable[Finding]) -> tuple[Finding, ...]:
     """Return the findings with errors first, then warnings, then notes, otherwise in their order."""
     order = {"error": 0, "warning": 1, "note": 2}
     return tuple(sorted(findings, key=lambda finding: order[finding.severity]))

@@ -270,10 +270,10 @@ class _Score:
         return last.instant(last.count - 1) + self.gaps_s[i] - part.instant(0)
 
 
-def _refuse(machine: Machine, routine: Routine) -> None:
+def _refuse(machine: Machine, routine: Routine, checkpoint: Callable[[], None]) -> None:
     names = [known.name for known in machine.routines]
     place = f"routines[{names.index(routine.name)}]" if routine.name in names else "move"
-    errors = tuple(outside_limits(machine, routine, place))
+    errors = tuple(outside_limits(machine, routine, place, checkpoint))
     if errors:
         raise PlanError(*(Fault(e.place, e.message, e.remedy) for e in errors), findings=errors)
 
@@ -324,7 +324,7 @@ def plan(
         too many steps, or the plan would take more than 1e9 s.
     """
     chosen = _find_routine(machine, routine)
-    _refuse(machine, chosen)
+    _refuse(machine, chosen, checkpoint)
     lead_in = max((enable_lead_s(axis) for axis in machine.axes), default=0.0)
     most = available_bytes() if most_bytes is None else most_bytes
     score = _Score(machine, start_positions(machine, chosen), lead_in, most)

@@ -218,7 +218,7 @@ class Chain(QWidget):
         for plate in self.plates:
             row.addWidget(plate, 1)
         self.plates[-1].setChecked(True)
-        for signal in (session.machine_changed, session.plan_changed, session.run_changed):
+        for signal in (session.machine_changed, session.findings_changed, session.plan_changed, session.run_changed):
             signal.connect(self.refresh)
         for signal in (session.selection_changed, session.theme_changed):
             signal.connect(self.show_other)

@@ -54,8 +54,8 @@ class FindingsList(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(18, 14, 10, 14)
         outer.addWidget(area)
-        session.machine_changed.connect(self.refresh)
-        session.theme_changed.connect(self.refresh)
+        for signal in (session.machine_changed, session.findings_changed, session.theme_changed):
+            signal.connect(self._follow)
         self.hide()
 
     def toggle(self) -> None:
@@ -63,12 +63,16 @@ class FindingsList(QWidget):
         if self.isVisible():
             self.hide()
             return
-        self.refresh()
-        self.place()
         self.show()
+        self._follow()
         self.raise_()
         if self.rows:
             self.rows[0][1].setFocus()
+
+    def _follow(self) -> None:
+        if self.isVisible():
+            self.refresh()
+            self.place()
 
     def place(self) -> None:
         """Take the right of the stage."""

@@ -44,7 +44,7 @@ class Head(QWidget):
         row.addWidget(self.chain, 1)
         row.addWidget(self.findings)
         row.addWidget(self.more)
-        for signal in (session.machine_changed, session.theme_changed, session.run_changed):
+        for signal in (session.machine_changed, session.findings_changed, session.theme_changed, session.run_changed):
             signal.connect(self.refresh)
         self.refresh()
 

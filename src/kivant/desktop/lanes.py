@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-import bisect
+from collections.abc import Iterator
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter
 from PySide6.QtWidgets import QToolTip
@@ -11,25 +13,26 @@ from PySide6.QtWidgets import QToolTip
 from kivant.core.machine import Move
 from kivant.core.plan import Plan, PlannedBlock
 from kivant.desktop import figures
-from kivant.desktop.curves import path_of
+from kivant.desktop.curves import paint_curve
 from kivant.desktop.pictured import Pictured
 from kivant.desktop.session import Session
 from kivant.desktop.theme import font
 
 _LEFT, _RIGHT, _BAND, _AXIS = 30, 12, 30, 24
+_NARROWEST = 5.0  # a block that is narrower is drawn with its neighbours, pixels
 
 
 class Lanes(Pictured):
     """The speeds of a plan; a click or drag moves the playhead there."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session)
+        super().__init__(session, session.plan_changed, session.selection_changed, session.theme_changed)
+        session.playhead_moved.connect(self.update)
         self.setMinimumHeight(130)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("Speeds over time")
         self.setAccessibleDescription("Every axis's speed over the time of the plan, with its blocks on top.")
         self.setCursor(Qt.CursorShape.CrossCursor)
-        session.selection_changed.connect(self.redraw)
 
     def _span(self) -> tuple[float, float]:
         """Return where time 0 is, and how many pixels a second takes."""
@@ -44,26 +47,28 @@ class Lanes(Pictured):
     def block_at(self, time_s: float) -> PlannedBlock | None:
         """Return the block in force at a time."""
         blocks = self.session.plan.blocks if self.session.plan else ()
-        index = bisect.bisect_right(blocks, time_s, key=lambda block: block.begin_s) - 1
+        index = int(np.searchsorted(self.session.traces.blocks[:, 0], time_s, "right")) - 1
         return blocks[index] if index >= 0 else None
 
-    def paint_playhead(self, painter: QPainter) -> None:
+    def paint_moving(self, painter: QPainter) -> None:
         left, per_second = self._span()
         if per_second and self.session.plan and self.session.plan.blocks:
             x = left + self.session.playhead_s * per_second
             painter.setPen(self.session.theme.pen(self.session.theme.color("accent"), 2))
             painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - _AXIS + 4))
 
-    def paint_ground(self, painter: QPainter) -> None:
+    def paint_ground(self, painter: QPainter) -> Iterator[None]:
         plan, theme = self.session.plan, self.session.theme
         if plan is None or not plan.blocks:
             painter.setPen(theme.color("muted"))
             painter.setFont(font("text"))
             painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, self._empty_text())
             return
+        # All that is painted belongs to this plan, whatever comes between the parts.
+        traces, (left, per_second) = self.session.traces, self._span()
         self._paint_time(painter)
-        self._paint_blocks(painter, plan)
-        left, per_second = self._span()
+        yield
+        yield from self._paint_blocks(painter, plan, left + traces.blocks * per_second)
         room = (self.height() - _BAND - _AXIS) / len(plan.axes)
         names = figures.letters(plan.machine)
         for index in range(len(plan.axes)):
@@ -71,11 +76,8 @@ class Lanes(Pictured):
             hue = theme.axis(index)
             painter.setPen(theme.pen(theme.color("edge"), 1))
             painter.drawLine(QPointF(left, base), QPointF(self.width() - _RIGHT, base))
-            path = path_of(self.session.curves[index], left, base, per_second, room * 0.78)
-            painter.fillPath(path, theme.tint(hue, 0.13))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(theme.pen(hue, 1.6, axis=index))
-            painter.drawPath(path)
+            box = QRectF(left, base - room * 0.78, plan.duration * per_second, room * 0.78)
+            yield from paint_curve(painter, theme, index, traces.curves[index], box, per_second)
             painter.setPen(hue)
             painter.setFont(font("strong"))
             if room < 13 and index != self.session.selected:
@@ -110,40 +112,32 @@ class Lanes(Pictured):
             x = min(x, self.width() - 24.0)
             painter.drawText(QRectF(x - (45 if mark else 4), base + 5, 90, 18), flags, text)
 
-    def _paint_blocks(self, painter: QPainter, plan: Plan) -> None:
+    def _paint_blocks(self, painter: QPainter, plan: Plan, spans: NDArray[np.float64]) -> Iterator[None]:
+        """Paint a slip for each block; where they are too narrow to be told apart, one for all in a row."""
         theme = self.session.theme
-        left, per_second = self._span()
-        painter.setFont(font("small"))
-        metrics = painter.fontMetrics()
-        drawn_to = -1.0
-        for block in plan.blocks:
-            x, right = left + block.begin_s * per_second, left + block.end_s * per_second
-            if right - drawn_to < 1.0:  # thousands of blocks: no more than one to a pixel
-                continue
-            drawn_to = right
-            rect = QRectF(x + 1, 2, max(right - x - 2, 1.0), _BAND - 10)
+        narrow = spans[:, 1] - spans[:, 0] < _NARROWEST
+        firsts = np.flatnonzero(~narrow | np.append(True, ~narrow[:-1]))
+        lasts = np.append(firsts[1:], len(spans)) - 1
+        for first, last in zip(firsts.tolist(), lasts.tolist(), strict=True):
+            alone = first == last
             painter.setPen(theme.pen(theme.color("edge"), 1))
-            painter.setBrush(theme.color("sheet") if block.block.do == "move" else Qt.BrushStyle.NoBrush)
+            hollow = alone and plan.blocks[first].block.do != "move"
+            painter.setBrush(Qt.BrushStyle.NoBrush if hollow else theme.color("sheet"))
+            x, right = spans[first, 0], spans[last, 1]
+            rect = QRectF(x + 1, 2, max(right - x - 2, 1.0), _BAND - 10)
             painter.drawRoundedRect(rect, 4, 4) if rect.width() > 8 else painter.drawRect(rect)
-            text = metrics.elidedText(
-                self.block_text(block, short=True), Qt.TextElideMode.ElideRight, int(rect.width() - 6)
-            )
-            if rect.width() > 26 and text != "…":
-                painter.setPen(theme.color("ink"))
-                painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
+            if rect.width() > 26:
+                many = f"{figures.grouped(last - first + 1)} blocks"
+                text = block_text(plan, plan.blocks[first], short=True) if alone else many
+                self._paint_in(painter, rect, text)
+            yield
 
-    def block_text(self, block: PlannedBlock, *, short: bool = False) -> str:
-        """Return what a block does, in a few words."""
-        if not isinstance(block.block, Move):
-            return "pause" if short else f"block {block.index + 1}: pause of {block.block.seconds:g} s"
-        machine = self.session.plan.machine if self.session.plan else self.session.machine
-        order = [axis.name for axis in machine.axes]
-        moved = {*(block.block.to or {}), *(block.block.by or {})}
-        named = [name for name in order if name in moved]
-        if short:
-            names = figures.letters(machine)
-            return " + ".join(names[order.index(n)] for n in named) if len(named) > 1 else named[0]
-        return f"block {block.index + 1}: {' + '.join(named)}"
+    def _paint_in(self, painter: QPainter, rect: QRectF, text: str) -> None:
+        painter.setFont(font("small"))
+        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(rect.width() - 6))
+        if shown != "…":
+            painter.setPen(self.session.theme.color("ink"))
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, shown)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.mouseMoveEvent(event)
@@ -166,8 +160,21 @@ class Lanes(Pictured):
         if plan is None or not 0 <= time_s <= plan.duration:
             return ""
         block = self.block_at(time_s)
-        lines = [f"{time_s:.4f} s" + (f", {self.block_text(block)}" if block else "")]
+        lines = [f"{time_s:.4f} s" + (f", {block_text(plan, block)}" if block else "")]
         for axis in plan.axes:
             speed = float(axis.train.speed(time_s)) / float(axis.steps_per_unit)
             lines.append(f"{axis.name}: {figures.short(speed)} {axis.axis.unit}/s")
         return "\n".join(lines)
+
+
+def block_text(plan: Plan, block: PlannedBlock, *, short: bool = False) -> str:
+    """Return what a block of a plan does, in a few words."""
+    if not isinstance(block.block, Move):
+        return "pause" if short else f"block {block.index + 1}: pause of {block.block.seconds:g} s"
+    order = [axis.name for axis in plan.axes]
+    moved = {*(block.block.to or {}), *(block.block.by or {})}
+    named = [name for name in order if name in moved]
+    if short:
+        names = figures.letters(plan.machine)
+        return " + ".join(names[order.index(n)] for n in named) if len(named) > 1 else named[0]
+    return f"block {block.index + 1}: {' + '.join(named)}"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import os
 import signal
 import sys
@@ -73,6 +74,8 @@ def main(arguments: Sequence[str]) -> int:
     window.session.set_night(window.session.theme.night)
     window.show()
     window.recover()
+    # What the start has made stays: looking through all of it for garbage would hold up the window now and then.
+    gc.freeze()
     # Python hears Ctrl+C in the terminal only when it runs: wake it now and then.
     signal.signal(signal.SIGINT, lambda *_: window.close())
     beat = QTimer(interval=200)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import AbstractContextManager
 from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
@@ -13,12 +14,13 @@ from kivant.app.document import Document
 from kivant.app.editing import Edit
 from kivant.app.planner import Planner, Wish
 from kivant.core.errors import Fault, KivantError
-from kivant.core.findings import Finding, all_findings
+from kivant.core.findings import Finding, by_severity, machine_findings
 from kivant.core.machine import Axis, Machine, Routine
 from kivant.core.plan import Plan
 from kivant.core.travel import parse_position
-from kivant.desktop.curves import Curve, speed_curves
+from kivant.desktop.curves import NO_TRACES, Traces, traces
 from kivant.desktop.theme import Theme
+from kivant.desktop.turns import Turns
 
 RATES = (1.0, 0.1, 0.01, 0.001)
 _FRAME_MS = 16
@@ -30,6 +32,7 @@ class PlanSession(QObject):
 
     machine_changed = Signal()
     targets_changed = Signal()
+    findings_changed = Signal()
     plan_changed = Signal()
     playhead_moved = Signal()
     playing_changed = Signal()
@@ -38,16 +41,18 @@ class PlanSession(QObject):
     theme_changed = Signal()
     noticed = Signal(str)
     _delivered = Signal(object, object, object)
+    _told = Signal(object, object)
 
     def __init__(self, document: Document, theme: Theme | None = None) -> None:
         super().__init__()
         self.document = document
         self.theme = theme or Theme()
         self.plan: Plan | None = None
-        self.curves: list[Curve] = []
+        self.traces = NO_TRACES
         self.plan_error: KivantError | None = None
         self.planning = True
         self.findings: tuple[Finding, ...] = ()
+        self._routine_findings: tuple[Finding, ...] = ()
         self.playhead_s = 0.0
         self.selected = 0
         self.rate = RATES[0]
@@ -60,7 +65,9 @@ class PlanSession(QObject):
         self._play_timer.timeout.connect(self._play_on)
         self._since = QElapsedTimer()
         self._delivered.connect(self._take_plan)
-        self._planner = Planner(self._deliver)
+        self._told.connect(self._take_findings)
+        self._planner = Planner(self._deliver, self._told.emit)
+        self.turns = Turns(self._planner.hurrying)
         self._wish_number = 0
         self._adopt()
 
@@ -72,9 +79,14 @@ class PlanSession(QObject):
     def _forget_run(self) -> None:
         """Forget what ran on a board with another machine."""
 
+    def hurrying(self) -> AbstractContextManager[None]:
+        """Return a context in which nothing goes on in the background that can wait."""
+        return self._planner.hurrying()
+
     def close(self) -> None:
         """End all that goes on in the background."""
         self._play_timer.stop()
+        self.turns.close()
         self._planner.close()
 
     # Machine
@@ -91,7 +103,8 @@ class PlanSession(QObject):
         self.selected = 0
         self.target_texts, self.target_errors = {}, {}
         self._forget_run()
-        self.plan, self.curves = None, []
+        self.plan, self.traces = None, NO_TRACES
+        self._routine_findings = ()
         self._adopt()
         self.run_changed.emit()
 
@@ -140,9 +153,19 @@ class PlanSession(QObject):
         if self.routine_name not in names and (self.routine_name is not None or names):
             self.routine_name = names[0] if names else None
         self.selected = min(self.selected, max(len(self.machine.axes) - 1, 0))
-        self.findings = all_findings(self.machine)
+        self._gather_findings()
         self.machine_changed.emit()
         self._replan()
+
+    def _gather_findings(self) -> None:
+        # Those of the routines come with the plan: there may be a hundred thousand blocks to go through.
+        self.findings = by_severity((*machine_findings(self.machine), *self._routine_findings))
+
+    def _take_findings(self, wish: Wish, found: tuple[Finding, ...]) -> None:
+        if wish.machine is self.machine and found != self._routine_findings:
+            self._routine_findings = found
+            self._gather_findings()
+            self.findings_changed.emit()
 
     def _standing(self) -> dict[str, Decimal]:
         """Return where the axes of the machine stand, as far as it is known."""
@@ -189,14 +212,14 @@ class PlanSession(QObject):
         self._wish_number = self._planner.wish(self.machine, self.routine)
 
     def _deliver(self, wish: Wish, result: Plan | KivantError) -> None:
-        """Hand a result over from the planner's thread, with the curves that pictures need of it."""
-        self._delivered.emit(wish, result, speed_curves(result) if isinstance(result, Plan) else [])
+        """Hand a result over from the planner's thread, with what pictures need of it."""
+        self._delivered.emit(wish, result, traces(result) if isinstance(result, Plan) else NO_TRACES)
 
-    def _take_plan(self, wish: Wish, result: Plan | KivantError, curves: list[Curve]) -> None:
+    def _take_plan(self, wish: Wish, result: Plan | KivantError, found: Traces) -> None:
         if wish.number != self._wish_number:
             return
         self.planning = False
-        self.curves = curves
+        self.traces = found
         self.plan = result if isinstance(result, Plan) else None
         self.plan_error = None if isinstance(result, Plan) else result
         self.playhead_s = min(self.playhead_s, self.duration_s)

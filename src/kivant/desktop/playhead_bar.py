@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from kivant.desktop import figures
-from kivant.desktop.curves import path_of
-from kivant.desktop.lanes import Lanes
+from kivant.desktop.curves import paint_curve
+from kivant.desktop.lanes import Lanes, block_text
 from kivant.desktop.pictured import Pictured
 from kivant.desktop.session import RATES, Session
 from kivant.desktop.theme import Token, font
@@ -51,7 +53,8 @@ class ScrubTrack(Pictured):
     """All axes' speeds over the whole plan, small; a drag scrubs."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session)
+        super().__init__(session, session.plan_changed, session.theme_changed)
+        session.playhead_moved.connect(self.update)
         self.setMinimumSize(120, 44)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setAccessibleName("Scrub track")
@@ -60,7 +63,7 @@ class ScrubTrack(Pictured):
     def _per_second(self) -> float:
         return (self.width() - 12) / self.session.duration_s if self.session.duration_s > 0 else 0.0
 
-    def paint_playhead(self, painter: QPainter) -> None:
+    def paint_moving(self, painter: QPainter) -> None:
         x = 6 + self.session.playhead_s * self._per_second()
         accent = self.session.theme.color("accent")
         painter.setPen(self.session.theme.pen(accent, 2))
@@ -68,17 +71,14 @@ class ScrubTrack(Pictured):
         painter.setBrush(accent)
         painter.drawEllipse(QPointF(x, self.height() - 5), 3, 3)
 
-    def paint_ground(self, painter: QPainter) -> None:
+    def paint_ground(self, painter: QPainter) -> Iterator[None]:
         theme = self.session.theme
         base = self.height() - 8.0
         painter.setPen(theme.pen(theme.color("edge"), 1))
         painter.drawLine(QPointF(6, base), QPointF(self.width() - 6, base))
-        for index, curve in enumerate(self.session.curves):
-            hue = theme.axis(index)
-            path = path_of(curve, 6, base, self._per_second(), base - 8)
-            painter.fillPath(path, theme.tint(hue, 0.08))
-            painter.setPen(theme.pen(hue, 1.2, axis=index))
-            painter.drawPath(path)
+        box, per_second = QRectF(6, 8, self.width() - 12, base - 8), self._per_second()
+        for index, curve in enumerate(self.session.traces.curves):
+            yield from paint_curve(painter, theme, index, curve, box, per_second)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.mouseMoveEvent(event)
@@ -115,8 +115,8 @@ class TimeFigure(QWidget):
         painter.drawText(QRectF(width, 14, self.width() - width, 20), Qt.AlignmentFlag.AlignLeft, whole)
         block = self.lanes.block_at(session.playhead_s)
         text = (
-            self.lanes.block_text(block)
-            if block
+            block_text(session.plan, block)
+            if session.plan and block
             else ("nothing to play" if not session.plan or not session.plan.blocks else "before the first block")
         )
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width())

@@ -13,6 +13,7 @@ from kivant.app.document import Document
 from kivant.app.jog import Jog
 from kivant.app.run import Run, Status
 from kivant.core.errors import KivantError
+from kivant.core.findings import machine_findings
 from kivant.core.plan import plan
 from kivant.core.travel import nearest_step, steps_per_unit
 from kivant.desktop.plan_session import RATES, PlanSession
@@ -79,7 +80,7 @@ class Session(PlanSession):
         """Begin to move the selected axis by hand; return whether it could be begun."""
         if self.running or self.axis is None or self.address_error:
             return False
-        errors = [finding for finding in self.findings if finding.code == "line-shared"]
+        errors = [finding for finding in machine_findings(self.machine) if finding.severity == "error"]
         if errors:
             self.noticed.emit(f"{errors[0].message} {errors[0].remedy}")
             return False

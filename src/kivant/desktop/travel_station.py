@@ -106,6 +106,8 @@ class TravelStation(QWidget):
             self.heading.setText("No axis yet")
             self.sentence.setText("")
             return
+        if not self.isVisible() and self.cards:
+            return  # caught up with when it is shown
         name = axis.name if len(axis.name) <= 36 else f"{axis.name[:35]}…"
         self.heading.setText(f"{name}: from rotor to tool")
         ratio = steps_per_unit(axis)
@@ -127,6 +129,9 @@ class TravelStation(QWidget):
         for button in (self.add_gear, self.add_ratio, self.swap):
             button.setEnabled(not self.session.running and len(axis.travel) < 8)
         self._convert(axis)
+
+    def showEvent(self, event: object) -> None:
+        self.refresh()
 
     def _rebuild(self, axis: Axis | None) -> None:
         while (item := self.stages.takeAt(0)) is not None:

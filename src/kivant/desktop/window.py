@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QEvent, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -206,6 +206,12 @@ class Window(QMainWindow):
         if isinstance(app, QApplication):
             themes.apply(app, self.session.theme)
 
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.UpdateRequest:
+            with self.session.hurrying():
+                return super().event(event)
+        return super().event(event)
+
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.notice.place()
@@ -253,8 +259,8 @@ class Window(QMainWindow):
         found = leftovers(self.folder)
         for leftover in found:
             window = Window(leftover.document(), night=self.session.theme.night, folder=self.folder)
-            window.keep_unsaved()
-            leftover.forget()
+            if window.autosave.keep(leftover.machine, leftover.path).result():
+                leftover.forget()
             self.others.append(window)
             window.show()
             place = leftover.path.name if leftover.path else "a machine that had no file yet"
@@ -334,7 +340,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         self._autosave_timer.stop()
-        self.autosave.drop()
+        self.autosave.close()
         self.memory.keep_window((self.width(), self.height()), night=self._light_chosen)
         self.session.close()
         event.accept()
