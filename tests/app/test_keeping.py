@@ -102,20 +102,24 @@ class Remembering(FolderTest):
 
     def test_the_window_is_remembered_and_nonsense_is_forgotten(self):
         memory = Memory(self.folder)
-        self.assertEqual((memory.size, memory.night, memory.recent), (None, None, []))
-        memory.keep_window((1400, 900), night=None)
-        self.assertEqual((memory.size, memory.night), ((1400, 900), None))
-        memory.keep_window((1400, 900), night=True)
-        memory.keep_window((1300, 900), night=None)
-        self.assertEqual((memory.size, memory.night), ((1300, 900), True))
+        nothing = (None, None, None, False, [])
+        self.assertEqual((memory.size, memory.place, memory.night, memory.maximized, memory.recent), nothing)
+        memory.keep_window((1400, 900), (-40, 7), maximized=True, night=None)
+        self.assertEqual((memory.size, memory.place, memory.night), ((1400, 900), (-40, 7), None))
+        memory.keep_window((1400, 900), (0, 0), maximized=True, night=True)
+        self.assertTrue(memory.maximized)
+        memory.keep_window((1300, 900), (0, 0), maximized=False, night=None)
+        self.assertEqual((memory.size, memory.night, memory.maximized), ((1300, 900), True, False))
         for nonsense in (
             "[]",
             "{",
             '{"size": [1, "a"], "night": "dark", "recent": 5}',
-            '{"size": [99999999, 5], "recent": [7]}',
+            '{"size": [99999999, 5], "recent": [7], "place": [1], "maximized": 7}',
+            '{"size": "large", "place": [0, 1e99]}',
         ):
             (self.folder / "window.json").write_text(nonsense)
-            self.assertEqual((memory.size, memory.night, memory.recent), (None, None, []), nonsense)
+            found = (memory.size, memory.place, memory.night, memory.maximized, memory.recent)
+            self.assertEqual(found, nothing, nonsense)
         (self.folder / "window.json").write_text("[" * 100_000)
         self.assertEqual(read_json(self.folder / "window.json"), {})
 

@@ -1,15 +1,17 @@
 """Files in the window: recovery, recent files, drops, another program's changes, two windows, the light."""
 
+import threading
 from dataclasses import replace
 from unittest import mock
 
-from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QMessageBox
 
 from kivant.app.document import Document
 from kivant.app.examples import FEEDER_CAROUSEL, load_example
 from kivant.app.keeping import Memory, leftovers
+from kivant.desktop.window import Window
 from kivant.files import project
 from tests.desktop.base import WindowTest
 
@@ -91,6 +93,33 @@ class Files(WindowTest):
             self.assertTrue(window.save())
             question.assert_not_called()
 
+    def test_a_slow_disk_does_not_hold_the_window(self):
+        """While a file is written the window lives: keys are taken, an edit stays unsaved, and it does not close."""
+        window, path = self.open(), self.folder / "slow.kivant"
+        lived, save, closed = threading.Event(), project.save, []
+
+        def slowly(*arguments):
+            self.assertTrue(lived.wait(10), "the window was held")
+            save(*arguments)
+
+        def meanwhile():
+            self.press(window, Qt.Key.Key_End)
+            window.session.document.edit(replace(window.session.machine, name="Later"), "name")
+            closed.append((window.close(), window.save_to(path)))
+            lived.set()
+
+        QTimer.singleShot(0, meanwhile)
+        with mock.patch("kivant.files.project.save", slowly):
+            self.assertTrue(window.save_to(path))
+        self.assertEqual((closed, window.session.playhead_s), ([(False, False)], window.session.duration_s))
+        self.assertEqual((project.load(path).name, window.session.document.modified), ("Banding rig", True))
+        QTimer.singleShot(0, lived.set)
+        lived.clear()
+        read = project.load
+        with mock.patch("kivant.files.project.load", lambda p: (lived.wait(10), read(p))[1]):
+            self.assertTrue(window.open_path(path))
+        self.assertTrue(lived.is_set())
+
     def test_two_windows_have_two_machines(self):
         window = self.open()
         self.press(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
@@ -112,6 +141,17 @@ class Files(WindowTest):
         window.close()
         self.assertIs(memory.night, True)
         self.open().session.set_night(False)
+
+    def test_the_window_comes_back_where_it_was_unless_there_is_no_screen_any_more(self):
+        for place, found in (((60, 40), True), ((9000, 40), False)):
+            window = self.open()
+            window.setGeometry(*place, 1100, 700)
+            window.close()
+            window = Window(Document(load_example()), folder=self.folder / "state")
+            self.addCleanup(self.shut, window)
+            window.show_where_it_was()
+            self.assertEqual((window.geometry().x(), window.geometry().y()) == place, found)
+            self.assertEqual((window.width(), window.height()), (1100, 700))
 
     def test_all_keys_are_told(self):
         window = self.open()

@@ -103,8 +103,9 @@ class Document:
         target = path or self.path
         if target is None:
             raise SaveError(Fault("", "The machine has no file yet.", "Choose where to save it."))
+        machine = self.machine  # it may be edited while it is being written
         try:
-            project.save(self.machine, target)
+            project.save(machine, target)
         except OSError as error:
             reason = error.strerror or str(error)
             fault = Fault(
@@ -113,7 +114,7 @@ class Document:
                 "Choose another place or free some room.",
             )
             raise SaveError(fault) from error
-        self.path, self._saved, self._stamp = target, self.machine, _stamp(target)
+        self.path, self._saved, self._stamp = target, machine, _stamp(target)
 
 
 def _stamp(path: Path | None) -> tuple[int, int] | None:

@@ -182,6 +182,22 @@ class Memory:
             return size[0], size[1]
         return None
 
-    def keep_window(self, size: tuple[int, int], *, night: bool | None) -> None:
+    @property
+    def place(self) -> tuple[int, int] | None:
+        """Where the window's corner was, in pixels of the desktop; it may lie on a screen that is gone."""
+        place = read_json(self._file).get("place")
+        if isinstance(place, list) and len(place) == 2 and all(isinstance(n, int) and abs(n) < 50_000 for n in place):
+            return place[0], place[1]
+        return None
+
+    @property
+    def maximized(self) -> bool:
+        """Whether the window filled its screen."""
+        return read_json(self._file).get("maximized") is True
+
+    def keep_window(
+        self, size: tuple[int, int], place: tuple[int, int], *, maximized: bool, night: bool | None
+    ) -> None:
         """Remember how the window is."""
-        self._change(size=list(size), **({} if night is None else {"night": night}))
+        light = {} if night is None else {"night": night}
+        self._change(size=list(size), place=list(place), maximized=maximized, **light)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import threading
 import time
+from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from itertools import islice
@@ -19,6 +20,9 @@ from kivant.core.findings import Finding
 from kivant.core.plan import Plan
 
 Phase = Literal["connecting", "moving", "braking", "done", "stopped", "failed"]
+
+MOST_MESSAGES = 5000
+"""How many messages of a run are kept."""
 
 _POLL_S = 0.03
 _BATCH = 96  # spans a message: small enough for the board to answer between them
@@ -64,16 +68,23 @@ class Status:
 
 @dataclass(slots=True)
 class Log:
-    """The latest messages to and from the board, newest last."""
+    """The latest messages to and from the board, newest last; ``count`` is how many there have been."""
 
-    keep: int = 400
-    lines: list[tuple[str, str]] = field(default_factory=list)
+    lines: deque[tuple[str, str]] = field(default_factory=lambda: deque(maxlen=MOST_MESSAGES))
+    count: int = 0
+    _changing: threading.Lock = field(default_factory=threading.Lock)
 
     def add(self, way: str, text: str) -> None:
         """Add a message that was said (``>``) or heard (``<``)."""
-        self.lines.append((way, text))
-        if len(self.lines) > 2 * self.keep:
-            del self.lines[: -self.keep]
+        with self._changing:
+            self.lines.append((way, text))
+            self.count += 1
+
+    def since(self, count: int) -> tuple[int, list[tuple[str, str]]]:
+        """Return how many there have been, and those after the first `count` as far as they are kept."""
+        with self._changing:
+            new = min(self.count - count, len(self.lines))
+            return self.count, list(islice(self.lines, len(self.lines) - new, None))
 
 
 class Run:

@@ -13,13 +13,12 @@ from kivant.desktop.spring import ByHand
 from kivant.desktop.theme import Token, font
 
 PANEL_WIDTH = 340
-_LOG_LINES = 24
 
 
 class BoardPanel(QWidget):
     """Where the plan goes, and what comes back."""
 
-    log_wanted = Signal(str)
+    log_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -41,7 +40,7 @@ class BoardPanel(QWidget):
         self.log = QPushButton("log")
         self.log.setProperty("kind", "plain")
         self.log.setToolTip("Show what was said to and by the board.")
-        self.log.clicked.connect(lambda: self.log_wanted.emit(self.log_text()))
+        self.log.clicked.connect(self.log_wanted)
         row.addWidget(self.log)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -71,12 +70,6 @@ class BoardPanel(QWidget):
         if not message:
             self.session.address = text
         self.session.run_changed.emit()
-
-    def log_text(self) -> str:
-        """Return the latest messages to and from the board, the newest last."""
-        lines = self.session.run.log.lines[-_LOG_LINES:] if self.session.run else []
-        said = [f"{'to' if way == '>' else 'from'} the board:  {text}" for way, text in lines]
-        return "\n".join(said) or "Nothing has been said to a board yet."
 
     def refresh(self) -> None:
         """Show what can be changed now."""
@@ -113,7 +106,7 @@ class BoardPanel(QWidget):
                 else:
                     found.append(("warn", f"{result.name}: {counted} counted, {planned} planned"))
             return found + ([("warn", elsewhere)] if elsewhere else [])
-        log = session.run.log.lines[-5:] if session.run else []
+        log = session.run.log.since(session.run.log.count - 5)[1] if session.run else []
         return [("muted" if way == ">" else "ink", ("said " if way == ">" else "heard ") + text) for way, text in log]
 
     def paintEvent(self, _event: QPaintEvent) -> None:

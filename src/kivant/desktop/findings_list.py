@@ -6,13 +6,13 @@ import re
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from kivant.app import editing
 from kivant.core.errors import KivantError
 from kivant.core.findings import Finding
 from kivant.desktop.session import Session
+from kivant.desktop.sheet import Sheet
 from kivant.desktop.theme import Token, font
 
 _WORDS: dict[str, tuple[Token, str]] = {
@@ -35,14 +35,13 @@ def axis_of(place: str) -> int | None:
     return int(match.group(1)) if match else None
 
 
-class FindingsList(QWidget):
-    """A sheet over the right of the stage; F8 or Esc closes it."""
+class FindingsList(Sheet):
+    """Each finding with its place and remedy; F8 or Esc closes it."""
 
     def __init__(self, parent: QWidget, session: Session, go: Callable[[int], None]) -> None:
-        super().__init__(parent)
-        self.session, self._go = session, go
+        super().__init__(parent, session, "Findings")
+        self._go = go
         self.rows: list[tuple[Finding, QPushButton, QPushButton | None]] = []
-        self.setAccessibleName("Findings")
         self._inner = QWidget()
         self._column = QVBoxLayout(self._inner)
         self._column.setContentsMargins(0, 0, 8, 0)
@@ -55,35 +54,22 @@ class FindingsList(QWidget):
         outer.setContentsMargins(18, 14, 10, 14)
         outer.addWidget(area)
         for signal in (session.machine_changed, session.findings_changed, session.theme_changed):
-            signal.connect(self._follow)
-        self.hide()
+            signal.connect(self._more)
 
     def toggle(self) -> None:
-        """Open or close the list."""
-        if self.isVisible():
-            self.hide()
-            return
-        self.show()
-        self._follow()
-        self.raise_()
-        if self.rows:
+        super().toggle()
+        if self.isVisible() and self.rows:
             self.rows[0][1].setFocus()
 
-    def _follow(self) -> None:
+    def wanted_height(self) -> int:
+        return 90 + 108 * max(len(self.rows), 1)
+
+    def _more(self) -> None:
         if self.isVisible():
-            self.refresh()
+            self.follow()
             self.place()
 
-    def place(self) -> None:
-        """Take the right of the stage."""
-        parent = self.parentWidget()
-        if parent is not None:
-            width = min(460, parent.width() - 240)
-            self.setGeometry(
-                parent.width() - width - 10, 70, width, min(parent.height() - 150, 90 + 108 * max(len(self.rows), 1))
-            )
-
-    def refresh(self) -> None:
+    def follow(self) -> None:
         """List the findings as they are now."""
         while (item := self._column.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
@@ -148,10 +134,3 @@ class FindingsList(QWidget):
             self.session.edit(edit, f"remedy of {finding.code}")
         except KivantError as error:
             self.session.noticed.emit(str(error))
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(self.session.theme.pen(self.session.theme.color("edge"), 1.5))
-        painter.setBrush(self.session.theme.color("paper"))
-        painter.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 8, 8)

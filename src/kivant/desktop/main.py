@@ -72,7 +72,7 @@ def main(arguments: Sequence[str]) -> int:
     folder = state_folder()
     window = Window(document, night=_prefers_night(app, Memory(folder)), folder=folder)
     window.session.set_night(window.session.theme.night)
-    window.show()
+    window.show_where_it_was()
     window.recover()
     # What the start has made stays: looking through all of it for garbage would hold up the window now and then.
     gc.freeze()

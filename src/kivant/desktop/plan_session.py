@@ -18,6 +18,7 @@ from kivant.core.findings import Finding, by_severity, machine_findings
 from kivant.core.machine import Axis, Machine, Routine
 from kivant.core.plan import Plan
 from kivant.core.travel import parse_position
+from kivant.desktop.aside import aside
 from kivant.desktop.curves import NO_TRACES, Traces, traces
 from kivant.desktop.theme import Theme
 from kivant.desktop.turns import Turns
@@ -308,6 +309,6 @@ class PlanSession(QObject):
         self.theme_changed.emit()
 
     def save(self, path: Path | None = None) -> None:
-        """Save the document; raises `SaveError`."""
-        self.document.save(path)
+        """Save the document, while the window goes on; raises `SaveError`."""
+        aside(lambda: self.document.save(path), keys=True)
         self.machine_changed.emit()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QTimer
+from PySide6.QtCore import QEvent, QPoint, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
 from PySide6.QtWidgets import (
     QApplication,
@@ -24,8 +24,10 @@ from kivant.app.keeping import Autosave, Memory, leftovers, state_folder
 from kivant.core.errors import KivantError
 from kivant.core.machine import Machine
 from kivant.desktop import theme as themes
+from kivant.desktop.aside import aside
 from kivant.desktop.findings_list import FindingsList
 from kivant.desktop.head import Head
+from kivant.desktop.log_sheet import LogSheet
 from kivant.desktop.notice import Notice
 from kivant.desktop.phases_station import PhasesStation
 from kivant.desktop.playhead_bar import PlayheadBar
@@ -57,6 +59,7 @@ class Window(QMainWindow):
         self.memory, self.autosave = Memory(self.folder), Autosave(self.folder)
         self.others: list[Window] = []
         self._light_chosen: bool | None = None
+        self._filing = False  # a file is being read or written
         self.session = Session(document, themes.Theme(night))
         self.head = Head(self.session)
         self.rail = Rail(self.session)
@@ -72,6 +75,7 @@ class Window(QMainWindow):
         self.session.machine_changed.connect(self._autosave_timer.start)
         self.station.empty.open.clicked.connect(self.ask_open)
         self.findings = FindingsList(whole, self.session, self.show_station)
+        self.log = LogSheet(whole, self.session)
         self._add_keys()
         self._fill_menu()
         for number, plate in enumerate(self.head.chain.plates):
@@ -80,9 +84,21 @@ class Window(QMainWindow):
         self.session.machine_changed.connect(self._retitle)
         self.session.theme_changed.connect(self._light)
         self.session.noticed.connect(self.notice.tell)
-        self.station.board.log_wanted.connect(lambda text: self.notice.tell(text, most_lines=30))
+        self.station.board.log_wanted.connect(self.log.toggle)
         self._retitle()
         self.station.lanes.setFocus()
+
+    def show_where_it_was(self) -> None:
+        """Show the window where it was left, if there is still a screen there."""
+        place = self.memory.place
+        if place is not None and QApplication.screenAt(QPoint(place[0] + 80, place[1] + 20)) is not None:
+            geometry = self.geometry()
+            geometry.moveTo(*place)
+            self.setGeometry(geometry)
+        if self.memory.maximized:
+            self.showMaximized()
+        else:
+            self.show()
 
     def _lay_out(self) -> QWidget:
         middle = QHBoxLayout()
@@ -191,6 +207,7 @@ class Window(QMainWindow):
             return
         self.notice.hide()
         self.findings.hide()
+        self.log.hide()
         field = QApplication.focusWidget()
         if isinstance(field, QLineEdit):
             field.clearFocus()
@@ -216,16 +233,22 @@ class Window(QMainWindow):
         super().resizeEvent(event)
         self.notice.place()
         self.findings.place()
+        self.log.place()
 
     # Files
 
     def open_path(self, path: Path) -> bool:
         """Open a machine; return whether it could be. The machine that is open stays if not."""
+        if self._filing:
+            return False
+        self._filing = True
         try:
-            document = Document.open(path)
+            document = aside(lambda: Document.open(path), keys=False)
         except KivantError as error:
             self.notice.tell(f"{path.name} cannot be opened.\n{error}")
             return False
+        finally:
+            self._filing = False
         self.notice.hide()
         self.autosave.drop()
         self.session.open(document)
@@ -300,13 +323,18 @@ class Window(QMainWindow):
     def save_to(self, path: Path) -> bool:
         """Save to a file. Return whether it is saved."""
         document = self.session.document
+        if self._filing:
+            return False
         if path == document.path and document.changed_on_disk and not self._may_replace(path):
             return False
+        self._filing = True
         try:
             self.session.save(path)
         except KivantError as error:
             self.notice.tell(str(error))
             return False
+        finally:
+            self._filing = False
         self.memory.remember(path)
         self.keep_unsaved()
         return True
@@ -336,12 +364,15 @@ class Window(QMainWindow):
         return self.save() if answer == buttons.Save else answer == buttons.Discard
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.may_leave():
+        if self._filing or not self.may_leave():
             event.ignore()
             return
         self._autosave_timer.stop()
         self.autosave.close()
-        self.memory.keep_window((self.width(), self.height()), night=self._light_chosen)
+        whole, inner = self.isMaximized(), self.normalGeometry() if self.isMaximized() else self.geometry()
+        self.memory.keep_window(
+            (inner.width(), inner.height()), (inner.x(), inner.y()), maximized=whole, night=self._light_chosen
+        )
         self.session.close()
         event.accept()
 

@@ -1,0 +1,53 @@
+"""A sheet of paper over the right of the stage, for what is looked at now and then."""
+
+from __future__ import annotations
+
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from kivant.desktop.session import Session
+
+_WIDEST = 460
+
+
+class Sheet(QWidget):
+    """Opened and closed by `toggle`, closed by Esc; `follow` is called while it is open and may have to change."""
+
+    def __init__(self, parent: QWidget, session: Session, name: str) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.setAccessibleName(name)
+        self.hide()
+
+    def follow(self) -> None:
+        """Show what there is now."""
+        raise NotImplementedError
+
+    def wanted_height(self) -> int:
+        """Return how much room the sheet would fill."""
+        raise NotImplementedError
+
+    def toggle(self) -> None:
+        """Open or close the sheet."""
+        if self.isVisible():
+            self.hide()
+            return
+        self.show()
+        self.follow()
+        self.place()
+        self.raise_()
+
+    def place(self) -> None:
+        """Take the right of the stage."""
+        parent = self.parentWidget()
+        if parent is not None:
+            width = min(_WIDEST, parent.width() - 240)
+            height = min(self.wanted_height(), parent.height() - 150)
+            self.setGeometry(parent.width() - width - 10, 70, width, height)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(self.session.theme.pen(self.session.theme.color("edge"), 1.5))
+        painter.setBrush(self.session.theme.color("paper"))
+        painter.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 8, 8)
