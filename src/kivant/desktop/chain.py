@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -13,8 +12,9 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 from kivant.core.machine import Axis, CoilDriver
 from kivant.core.travel import steps_per_rev, steps_per_unit
 from kivant.desktop import figures
+from kivant.desktop.plate_pictures import paint_phases, paint_ramp, paint_run, paint_travel
 from kivant.desktop.session import Session
-from kivant.desktop.theme import Token, font
+from kivant.desktop.theme import font
 
 _FLASH_MS = 900
 CHAIN_HEIGHT = 64
@@ -28,6 +28,7 @@ class Plate:
     figure: Callable[[Session, Axis], str]
     second: Callable[[Session, Axis], str]
     keys: tuple[str, ...]
+    picture: Callable[[QPainter, Session, Axis, QPointF, QColor], None]
 
 
 def _phases(_session: Session, axis: Axis) -> str:
@@ -57,7 +58,8 @@ def _ramp_time(_session: Session, axis: Axis) -> str:
 def _run(session: Session, _axis: Axis) -> str:
     if session.plan is None:
         return "no plan"
-    return f"{sum(a.steps > 0 for a in session.plan.axes)} axes, {figures.brief_seconds(session.duration_s)}"
+    moving = sum(a.steps > 0 for a in session.plan.axes)
+    return f"{moving} {'axis' if moving == 1 else 'axes'}, {figures.brief_seconds(session.duration_s)}"
 
 
 def _run_state(session: Session, _axis: Axis) -> str:
@@ -65,10 +67,10 @@ def _run_state(session: Session, _axis: Axis) -> str:
 
 
 PLATES = (
-    Plate("Phases", _phases, lambda _s, axis: f"{steps_per_rev(axis)} steps/rev", (".driver",)),
-    Plate("Travel", _travel, _resolution, (".travel",)),
-    Plate("Ramp", _ramp, _ramp_time, (".limits",)),
-    Plate("Run", _run, _run_state, ("routines", "board")),
+    Plate("Phases", _phases, lambda _s, axis: f"{steps_per_rev(axis)} steps/rev", (".driver",), paint_phases),
+    Plate("Travel", _travel, _resolution, (".travel",), paint_travel),
+    Plate("Ramp", _ramp, _ramp_time, (".limits",), paint_ramp),
+    Plate("Run", _run, _run_state, ("routines", "board"), paint_run),
 )
 
 
@@ -85,7 +87,7 @@ class PlateButton(QAbstractButton):
         self.setMinimumWidth(150)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.figure, self.second = "", ""
-        self._told = ("", 0)
+        self._shown: object = None
         self._flash = QTimer(self, singleShot=True, interval=_FLASH_MS)
         self._flash.timeout.connect(self.update)
 
@@ -95,15 +97,14 @@ class PlateButton(QAbstractButton):
     def refresh(self, *, flash: bool) -> None:
         """Show the selected axis's figures; a change flashes where it follows from an edit."""
         session = self.session
-        axes = session.machine.axes
-        texts = ("", "")
-        if axes:
-            axis = axes[min(session.selected, len(axes) - 1)]
+        texts, axis = ("", ""), session.axis
+        if axis is not None:
             texts = self.plate.figure(session, axis), self.plate.second(session, axis)
         said, found = f"{self.plate.name}: {texts[0]}, {texts[1]}", self.findings()
-        if (said, found) == self._told:
+        shown = said, found, (axis.travel, axis.limits) if axis else None
+        if shown == self._shown:
             return
-        self._told = said, found
+        self._shown = shown
         if flash and self.figure not in ("", "no plan") and texts != (self.figure, self.second):
             self._flash.start()
         self.figure, self.second = texts
@@ -143,7 +144,12 @@ class PlateButton(QAbstractButton):
         if self.hasFocus():
             painter.setPen(theme.pen(theme.color("accent"), 2))
             painter.drawRect(QRectF(3, 3, width - 14, height - 7))
-        self._paint_picture(painter, QPointF(28, height / 2), theme.color("ink" if self.isChecked() else "muted"))
+        axis = self.session.axis
+        if axis is not None:
+            color = theme.color("ink" if self.isChecked() else "muted")
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(theme.pen(color, 1.6))
+            self.plate.picture(painter, self.session, axis, QPointF(28, height / 2), color)
         painter.setPen(theme.color("ink"))
         painter.setFont(font("heading"))
         room = width - 62
@@ -167,41 +173,6 @@ class PlateButton(QAbstractButton):
             painter.drawRoundedRect(badge, 4, 4)
             painter.setPen(theme.color("sheet"))
             painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, str(count))
-
-    def _paint_picture(self, painter: QPainter, middle: QPointF, color: QColor) -> None:
-        theme = self.session.theme
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(theme.pen(color, 1.6))
-        if self.plate.name == "Phases":
-            for k in range(8):
-                angle = k * math.pi / 4
-                painter.setBrush(color if k == self._row() else Qt.BrushStyle.NoBrush)
-                painter.drawEllipse(middle + QPointF(math.sin(angle), -math.cos(angle)) * 12, 2.6, 2.6)
-        elif self.plate.name == "Travel":
-            painter.drawEllipse(middle + QPointF(-7, 3), 6, 6)
-            painter.drawEllipse(middle + QPointF(7, -2), 9, 9)
-        elif self.plate.name == "Ramp":
-            points = ((-14, 9), (-6, -8), (6, -8), (14, 9))
-            painter.drawPolyline(QPolygonF([middle + QPointF(x, y) for x, y in points]))
-        else:
-            painter.drawEllipse(middle, 11, 11)
-            status = self.session.status
-            token: Token = "accent" if self.session.running else "good" if status and status.agrees else "muted"
-            painter.setBrush(theme.color(token))
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.drawEllipse(middle, 4.5, 4.5)
-
-    def _row(self) -> int:
-        """Return the eighth of an electrical turn at the playhead."""
-        plan = self.session.plan
-        if not plan or self.session.selected >= len(plan.axes):
-            return 0
-        axis = plan.axes[self.session.selected]
-        steps = axis.train.position_after(axis.train.taken(self.session.playhead_s)) - axis.start_steps
-        driver = axis.axis.driver
-        if isinstance(driver, CoilDriver):
-            return steps % 8 if driver.sequence == "half" else 2 * steps % 8
-        return math.floor(steps * 2 / driver.microsteps) % 8
 
 
 class Chain(QWidget):

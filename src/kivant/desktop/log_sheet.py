@@ -23,6 +23,7 @@ class LogSheet(Sheet):
         self.close_button.clicked.connect(self.hide)
         self.text = QPlainTextEdit()
         self.text.setReadOnly(True)
+        self.text.setFrameShape(QPlainTextEdit.Shape.NoFrame)
         self.text.setMaximumBlockCount(MOST_MESSAGES)
         self.text.setPlaceholderText("Nothing has been said to a board yet.")
         self.text.setAccessibleName("Messages to and from the board, the newest last")

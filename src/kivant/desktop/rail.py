@@ -91,13 +91,30 @@ class AxisCard(QWidget):
         painter.setFont(font("small"))
         if self.compact:
             painter.drawText(QRectF(16, top, 50, 22), Qt.AlignmentFlag.AlignVCenter, axis.unit)
+            self._paint_drive(painter, QPointF(46, top + 11))
             return
         painter.drawText(QRectF(66, 65, self.width() - 78, 18), right, axis.unit)
         painter.drawText(QRectF(60, 86, self.width() - 72, 20), right, drive_text(axis))
+        wide = painter.fontMetrics().horizontalAdvance(drive_text(axis))
+        self._paint_drive(painter, QPointF(self.width() - 12 - wide - 25, 96))
         if axis.unit == "deg":
             self._paint_dial(painter, axis, position)
         else:
             self._paint_ruler(painter, axis, position)
+
+    def _paint_drive(self, painter: QPainter, left: QPointF) -> None:
+        """Paint the kind of drive, 18 pixels wide: the turns of a coil, a train of pulses, or two of them."""
+        theme, driver = self.session.theme, self.axis.driver
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(theme.pen(theme.color("muted"), 1.3))
+        if isinstance(driver, CoilDriver):
+            for k in range(3):
+                painter.drawArc(QRectF(left.x() + 6 * k, left.y() - 4, 6, 8), 0, 180 * 16)
+            return
+        trains = ((-1.0, 4.0),) if driver.kind == "step_direction" else ((-1.0, 4.0), (5.0, -4.0))
+        for base, up in trains:
+            corners = ((0, 0), (3, 0), (3, -up), (7, -up), (7, 0), (11, 0), (11, -up), (15, -up), (15, 0), (18, 0))
+            painter.drawPolyline(QPolygonF([left + QPointF(x, y + base + 2) for x, y in corners]))
 
     def _paint_dial(self, painter: QPainter, axis: Axis, position: float) -> None:
         theme, middle, radius = self.session.theme, QPointF(40, 72), 25.0

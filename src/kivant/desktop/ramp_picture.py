@@ -16,6 +16,7 @@ from kivant.desktop import figures
 from kivant.desktop.theme import Theme, font
 
 _LEFT, _RIGHT, _TOP, _BOTTOM, _GAP = 62.0, 16.0, 26.0, 24.0, 34.0
+_STEMS_APART = 4.0  # pixels
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,7 +123,7 @@ class RampPicture:
         painter.setFont(font("small"))
         painter.setPen(theme.color("muted"))
         painter.drawText(QRectF(4, pane.top() - 22, 300, 18), Qt.AlignmentFlag.AlignVCenter, title)
-        step = figures.nice_span(top / marks)
+        step = figures.nice_span(top / marks * 0.98)
         for k in range(int(top / step + 1e-9) + 1):
             y = pane.bottom() - k * step / top * pane.height()
             painter.setPen(theme.pen(theme.tint(theme.color("edge"), 0.7), 1))
@@ -150,22 +151,29 @@ class RampPicture:
         painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)]))
 
     def _paint_intervals(self, painter: QPainter, pane: QRectF) -> None:
-        """A stem for each step, as long as the time to the next; where there are thousands, their envelope."""
+        """A stem for each step, as long as the time to the next, under a line along their ends."""
         gaps = self.probe.intervals_s()
         if not len(gaps):
             self._paint_scale(painter, pane, 1.0, "between steps: fewer than two steps", marks=1)
             return
         top = min(float(gaps.max()), 12 * float(gaps.min()))
         unit, factor = ("ms", 1e3) if top >= 1e-3 else ("µs", 1e6)
-        self._paint_scale(painter, pane, top * factor * 1.05, f"between steps, {unit}", marks=2)
+        cut = "; the longest reach beyond" if top < float(gaps.max()) else ""
+        self._paint_scale(painter, pane, top * factor * 1.05, f"between steps, {unit}{cut}", marks=2)
         at, heights = self._stems(gaps, int(pane.width() / 2))
         x = _LEFT + at * self._per_second
         y = pane.bottom() - np.minimum(heights / (top * 1.05), 1.0) * pane.height()
-        bottom = pane.bottom()
-        painter.setPen(self.theme.pen(self.hue, 1))
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)  # hundreds of upright lines need none
-        painter.drawLines([QLineF(a, bottom, a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        bottom, ends = pane.bottom(), list(zip(x.tolist(), y.tolist(), strict=True))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.theme.tint(self.hue, 0.13))
+        corners = [(ends[0][0], bottom), *ends, (ends[-1][0], bottom)]
+        painter.drawPolygon(QPolygonF([QPointF(a, b) for a, b in corners]))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(self.theme.pen(self.hue, 1.4))
+        painter.drawPolyline(QPolygonF([QPointF(a, b) for a, b in ends]))
+        # Stems only where they can be told apart: denser ones would show a pattern of the screen's, not of the steps.
+        apart = np.diff(x, append=np.inf) >= _STEMS_APART
+        painter.drawLines([QLineF(a, bottom, a, b) for (a, b), shown in zip(ends, apart, strict=True) if shown])
 
     def _stems(self, gaps: NDArray[np.float64], columns: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Return when each stem stands (s from the begin) and how long it is (s), the longest in each column."""

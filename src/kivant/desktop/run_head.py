@@ -111,6 +111,9 @@ class RunHead(QWidget):
             return "Planning …", "muted"
         if session.routine_name is None and not plan.blocks:
             return "Type where each axis shall go; they start and arrive together.", "muted"
+        if session.running and session.run and session.run.plan is plan and session.status:
+            left = max(plan.duration - session.status.elapsed_s, 0.0)
+            return f"{session.status.phase}: {100 * session.progress:.0f} %, {left:.1f} s to go", "accent"
         errors = [finding for finding in plan.findings if finding.severity == "error"]
         if errors:
             return f"{errors[0].message} {errors[0].remedy}", "bad"

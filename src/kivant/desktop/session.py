@@ -58,6 +58,13 @@ class Session(PlanSession):
         return self._thread is not None and self._thread.is_alive()
 
     @property
+    def progress(self) -> float:
+        """Which share of the plan has been run, 0 where nothing runs."""
+        if self.status is None or self.run is None or not self.running or self.run.plan.duration <= 0:
+            return 0.0
+        return min(self.status.elapsed_s / self.run.plan.duration, 1.0)
+
+    @property
     def obstacle(self) -> str:
         """Why the plan cannot be run as it is, empty if it can."""
         if self.plan is None or self.planning:

@@ -4,8 +4,17 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QPoint, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent, QShortcut
+from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
+from PySide6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QGuiApplication,
+    QKeySequence,
+    QResizeEvent,
+    QShortcut,
+)
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -85,6 +94,7 @@ class Window(QMainWindow):
         self.session.theme_changed.connect(self._light)
         self.session.noticed.connect(self.notice.tell)
         self.station.board.log_wanted.connect(self.log.toggle)
+        QGuiApplication.styleHints().colorSchemeChanged.connect(self._follow_desktop)
         self._retitle()
         self.station.lanes.setFocus()
 
@@ -382,6 +392,11 @@ class Window(QMainWindow):
         """Change between day and night; from now on this is what was chosen."""
         self._light_chosen = not self.session.theme.night
         self.session.set_night(self._light_chosen)
+
+    def _follow_desktop(self, scheme: Qt.ColorScheme) -> None:
+        """Take the desktop's light, unless one was chosen here."""
+        if self._light_chosen is None and self.memory.night is None:
+            self.session.set_night(scheme == Qt.ColorScheme.Dark)
 
     def show_keys(self) -> None:
         """Tell all keys."""
