@@ -200,7 +200,7 @@ def sequence_choices(axis: Axis, index: int) -> Wanted:
         low, high = min(r.torque for r in table), max(r.torque for r in table)
         mean_coils = sum(r.coils_on for r in table) / len(table)
         smallest = float(now / steps_per_unit(axis) / index_steps[name])
-        torque = f"{low:.2f}" if low == high else f"{low:.2f}–{high:.2f}"
+        torque = f"{low:.2f}" if math.isclose(low, high) else f"{low:.2f}–{high:.2f}"
         current = f"{mean_coils * axis.motor.current_a:.3g} A" if axis.motor.current_a else f"{mean_coils:g} coils"
         lines = [
             ("torque", torque, (low + high) / 2 / 1.4143),

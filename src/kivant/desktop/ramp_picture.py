@@ -93,6 +93,8 @@ class RampPicture:
         unit = self.probe.axis.axis.unit
         self._paint_scale(painter, speed, self.frame.top_speed, f"speed, {unit}/s")
         self._paint_time(painter, intervals.bottom())
+        # While a handle is held the scale stands still, and the curve may reach beyond it.
+        painter.setClipRect(QRectF(0, 0, self.width - _RIGHT + 8, self.height))
         yield
         if self.ghost is not None and self.ghost is not self.probe:
             painter.setPen(theme.pen(theme.color("muted"), 1.2, axis=1))
@@ -122,7 +124,7 @@ class RampPicture:
         theme = self.theme
         painter.setFont(font("small"))
         painter.setPen(theme.color("muted"))
-        painter.drawText(QRectF(4, pane.top() - 22, 300, 18), Qt.AlignmentFlag.AlignVCenter, title)
+        painter.drawText(QRectF(_LEFT, pane.top() - 24, 300, 18), Qt.AlignmentFlag.AlignVCenter, title)
         step = figures.nice_span(top / marks * 0.98)
         for k in range(int(top / step + 1e-9) + 1):
             y = pane.bottom() - k * step / top * pane.height()
@@ -178,6 +180,8 @@ class RampPicture:
     def _stems(self, gaps: NDArray[np.float64], columns: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Return when each stem stands (s from the begin) and how long it is (s), the longest in each column."""
         instants = self.probe.axis.instants[1:] - self.probe.begin_s
+        inside = int(np.searchsorted(instants, self.frame.seconds)) or 1
+        instants, gaps = instants[:inside], gaps[:inside]
         if len(gaps) <= columns:
             return instants, gaps
         bins = np.minimum((instants / self.frame.seconds * columns).astype(int), columns - 1)

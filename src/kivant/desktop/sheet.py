@@ -7,15 +7,13 @@ from PySide6.QtWidgets import QWidget
 
 from kivant.desktop.session import Session
 
-_WIDEST = 460
-
 
 class Sheet(QWidget):
     """Opened and closed by `toggle`, closed by Esc; `follow` is called while it is open and may have to change."""
 
-    def __init__(self, parent: QWidget, session: Session, name: str) -> None:
+    def __init__(self, parent: QWidget, session: Session, name: str, widest: int = 460) -> None:
         super().__init__(parent)
-        self.session = session
+        self.session, self._over, self._widest = session, parent, widest
         self.setAccessibleName(name)
         self.hide()
 
@@ -28,10 +26,12 @@ class Sheet(QWidget):
         raise NotImplementedError
 
     def toggle(self) -> None:
-        """Open or close the sheet."""
+        """Open or close the sheet; no two are open at a time."""
         if self.isVisible():
             self.hide()
             return
+        for other in self._over.findChildren(Sheet):
+            other.hide()
         self.show()
         self.follow()
         self.place()
@@ -39,11 +39,9 @@ class Sheet(QWidget):
 
     def place(self) -> None:
         """Take the right of the stage."""
-        parent = self.parentWidget()
-        if parent is not None:
-            width = min(_WIDEST, parent.width() - 240)
-            height = min(self.wanted_height(), parent.height() - 150)
-            self.setGeometry(parent.width() - width - 10, 70, width, height)
+        width = min(self._widest, self._over.width() - 240)
+        height = min(self.wanted_height(), self._over.height() - 150)
+        self.setGeometry(self._over.width() - width - 10, 70, width, height)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)

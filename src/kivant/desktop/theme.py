@@ -140,7 +140,8 @@ QLineEdit[kind="value"]:hover {{ border-bottom: 1px solid {accent}; }}
 QLineEdit[kind="value"]:focus {{ background: {sheet}; border: 1px solid {accent}; border-radius: 4px;
   padding: 1px 2px; }}
 QLineEdit[kind="value"]:disabled {{ border-bottom-color: transparent; }}
-QLineEdit[wrong="true"], QLineEdit[kind="value"][wrong="true"] {{ border: 2px solid {bad}; padding: 3px 7px; }}
+QLineEdit[wrong="true"] {{ border: 2px solid {bad}; padding: 3px 7px; }}
+QLineEdit[kind="value"][wrong="true"] {{ border: 2px solid {bad}; padding: 0 1px; }}
 QLineEdit:disabled, QComboBox:disabled {{ color: {muted}; background: {paper}; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
 QComboBox QAbstractItemView {{ background: {sheet}; color: {ink}; border: 1px solid {edge};

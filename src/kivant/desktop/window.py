@@ -36,6 +36,7 @@ from kivant.desktop import theme as themes
 from kivant.desktop.aside import aside
 from kivant.desktop.findings_list import FindingsList
 from kivant.desktop.head import Head
+from kivant.desktop.keys_sheet import KeysSheet
 from kivant.desktop.log_sheet import LogSheet
 from kivant.desktop.notice import Notice
 from kivant.desktop.phases_station import PhasesStation
@@ -49,14 +50,6 @@ from kivant.files.project import SUFFIX
 
 AUTOSAVE_MS = 2000
 FILTER = f"Kivant machines (*{SUFFIX})"
-KEYS = """Alt+1 … Alt+4: Phases, Travel, Ramp, Run     Ctrl+M: a move of your own     Ctrl+K: keep it as a routine
-Ctrl+R: run     Esc: stop; once more: cut the power     Space: play or pause     Home, End: begin, end
-Left, Right: one step of the selected axis back or on     Ctrl+L: day or night     F8: what needs attention
-On an axis card: Up, Down choose; Ctrl+Up, Ctrl+Down move it; F2 renames, Ctrl+D doubles, Del deletes it
-In a value: Enter takes it, Esc gives the old one back, Up and Down turn the digit at the cursor
-On the rows of a sequence: a digit goes to the next time that row is in force
-Ctrl+O: open     Ctrl+S: save     Ctrl+Shift+S: save as     Ctrl+N: new window     F10: menu
-Ctrl+Z: undo     Ctrl+Shift+Z: redo     F1: this list"""
 
 
 class Window(QMainWindow):
@@ -85,6 +78,8 @@ class Window(QMainWindow):
         self.station.empty.open.clicked.connect(self.ask_open)
         self.findings = FindingsList(whole, self.session, self.show_station)
         self.log = LogSheet(whole, self.session)
+        self.keys = KeysSheet(whole, self.session)
+        self.sheets = (self.findings, self.log, self.keys)
         self._add_keys()
         self._fill_menu()
         for number, plate in enumerate(self.head.chain.plates):
@@ -145,7 +140,7 @@ class Window(QMainWindow):
             ("undo", "Undo", "Ctrl+Z", session.undo),
             ("redo", "Redo", "Ctrl+Shift+Z", session.redo),
             ("light", "Night", "Ctrl+L", self.change_light),
-            ("keys", "Keys", "F1", self.show_keys),
+            ("keys", "Keys", "F1", self.keys.toggle),
         ):
             action = menu.addAction(f"{text}\t{key}")
             action.triggered.connect(lambda _checked=False, a=act: a())
@@ -188,7 +183,7 @@ class Window(QMainWindow):
             "Ctrl+M": self.compose,
             "Ctrl+L": self.change_light,
             "Ctrl+N": self.new_window,
-            "F1": self.show_keys,
+            "F1": self.keys.toggle,
             "F8": self.findings.toggle,
             "F10": self.head.show_menu,
             "Alt+1": lambda: self.show_station(0),
@@ -216,8 +211,8 @@ class Window(QMainWindow):
             self.session.stop()
             return
         self.notice.hide()
-        self.findings.hide()
-        self.log.hide()
+        for sheet in self.sheets:
+            sheet.hide()
         field = QApplication.focusWidget()
         if isinstance(field, QLineEdit):
             field.clearFocus()
@@ -242,8 +237,8 @@ class Window(QMainWindow):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.notice.place()
-        self.findings.place()
-        self.log.place()
+        for sheet in self.sheets:
+            sheet.place()
 
     # Files
 
@@ -397,7 +392,3 @@ class Window(QMainWindow):
         """Take the desktop's light, unless one was chosen here."""
         if self._light_chosen is None and self.memory.night is None:
             self.session.set_night(scheme == Qt.ColorScheme.Dark)
-
-    def show_keys(self) -> None:
-        """Tell all keys."""
-        self.notice.tell(KEYS, most_lines=20)
