@@ -10,7 +10,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 from kivant.app.examples import FEEDER_CAROUSEL, load_example
-from kivant.app.run import Run
+from kivant.app.run import MOST_MESSAGES, Log, Run
 from kivant.board.link import BoardError, parse_address
 from kivant.board.server import BoardServer
 from kivant.core.plan import plan
@@ -40,6 +40,18 @@ class Whole(unittest.TestCase):
             blocks=(move(to={"Lift": "3.0001", "Reach": "-2", "Disc": "45"}), move(by={"Disc": "-90"})), start={"Disc": "-7.3"},
         )  # fmt: skip
         self.assertTrue(Run(plan(built), clock=faster(5), watchdog_s=60).execute().agrees)
+
+    def test_the_log_tells_what_is_new_and_keeps_the_latest(self):
+        log, seen, count = Log(), [], 0
+        for k in range(MOST_MESSAGES + 7):
+            log.add(">" if k % 2 else "<", str(k))
+            if k % 100 == 3:
+                count, new = log.since(count)
+                seen += new
+        count, new = log.since(count)
+        self.assertEqual([int(text) for _way, text in seen + new], list(range(MOST_MESSAGES + 7)))
+        self.assertEqual((count, log.since(count)), (log.count, (log.count, [])))
+        self.assertEqual(log.since(0)[1][0], ("<" if 7 % 2 == 0 else ">", "7"))
 
     def test_a_plan_without_motion_and_a_machine_without_axes(self):
         for built in (machine(screw_axis(), blocks=(move(by={"Lift": "0"}),)), machine()):

@@ -1,17 +1,20 @@
 """How the window is laid out: nothing overlaps or falls off, everything has a name, the keyboard reaches all."""
 
 from dataclasses import replace
+from decimal import Decimal
 
 from PySide6.QtCore import QPoint, QRect, Qt
-from PySide6.QtGui import QHelpEvent
+from PySide6.QtGui import QHelpEvent, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QPushButton, QToolTip, QWidget
 
+from kivant.app import editing
 from kivant.app.document import Document
 from kivant.core.machine import Machine
 from kivant.desktop import figures
 from kivant.desktop.theme import PATTERNS, Theme
 from tests.desktop.base import WindowTest
+from tests.desktop.painted import Painted
 from tests.machines import coil_axis, machine, move, screw_axis
 
 SIZES = ((1100, 700), (1280, 800), (1920, 1080))
@@ -101,6 +104,57 @@ class Layout(WindowTest):
         at = QPoint(round(left + 7.0 * per_second), 60)
         self.app.sendEvent(lanes, QHelpEvent(QHelpEvent.Type.ToolTip, at, lanes.mapToGlobal(at)))
         self.assertRegex(QToolTip.text(), r"block 4: Wheel \+ Lift\nWheel: 54 deg/s\nLift: 2.7 mm/s\nReach: 0 mm/s")
+
+    def test_plates_show_the_selected_axis_alive(self):
+        """Each picture changes with what it shows, and with nothing else."""
+        window = self.open()
+        session, plates = window.session, window.head.chain.plates
+
+        def pictures() -> list[QImage]:
+            self.wait(lambda: not session.planning and not any(plate.flashing for plate in plates))
+            return [plate.grab(QRect(3, 5, 46, 50)).toImage() for plate in plates]
+
+        session.set_playhead(5.0)
+        before = pictures()
+        for change, changed in (
+            (lambda: session.step(1), [0]),
+            (lambda: session.edit(editing.limit(0, "deceleration", "30"), "deceleration"), [2]),
+            (lambda: session.edit(editing.remove_stage(0, 2), "stage out"), [1]),
+            (lambda: session.edit(editing.rename_axis(0, "Table"), "name"), []),
+        ):
+            change()
+            after = pictures()
+            # What the edit made of the plan may have turned the rotor, too.
+            self.assertEqual([k for k in range(4) if after[k] != before[k] and (k or changed == [0])], changed)
+            before = after
+
+    def test_thousands_of_blocks_are_one_slip_that_says_how_many(self):
+        wide = (move(to={"Lift": "40"}), move(to={"Lift": "0"}))
+        many = tuple(move(to={"Lift": str(k % 2)}) for k in range(1500))
+        window = self.open(Document(machine(screw_axis(), blocks=wide + many + wide)))
+        with Painted() as painted:
+            window.station.lanes.redraw()
+            window.resize(1281, 800)
+            window.grab()
+        self.assertIn("1\u2009500 blocks", painted.texts)
+        lanes = window.station.lanes
+        for index in (0, 700, 1503):
+            block = window.session.plan.blocks[index]
+            self.assertIs(lanes.block_at((block.begin_s + block.end_s) / 2), block)
+
+    def test_findings_of_routines_follow_the_edit_that_makes_them(self):
+        window = self.open(Document(machine(screw_axis(), blocks=(move(to={"Lift": "40"}),))))
+        session, badge = window.session, window.head.findings
+        self.assertEqual(badge.text(), "i 1")
+        lift = session.machine.axes[0]
+        short = replace(lift, limits=replace(lift.limits, max=Decimal(30)))
+        session.edit(lambda machine: replace(machine, axes=(short,)), "greatest position")
+        self.wait(lambda: not session.planning)
+        self.assertEqual((badge.text(), session.findings[0].place), ("✕ 1   i 1", "routines[0].blocks[0].to.Lift"))
+        self.assertEqual(window.head.chain.plates[3].findings(), 1)
+        session.undo()
+        self.wait(lambda: not session.planning)
+        self.assertEqual(badge.text(), "i 1")
 
     def test_findings_lead_to_their_place_and_mend_themselves(self):
         """Each finding jumps to its axis and station; what a machine can do is one undoable click."""

@@ -1,53 +1,16 @@
 """No text is cut off: every label has the room it needs, and every painted text fits the box it is painted into."""
 
 from dataclasses import replace
-from unittest import mock
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QFontMetricsF, QPainter
 from PySide6.QtWidgets import QLabel, QPushButton
 
 from kivant.app.document import Document
 from kivant.app.examples import load_example
 from kivant.core.machine import Machine
 from tests.desktop.base import WindowTest
+from tests.desktop.painted import SLACK, Painted
 from tests.desktop.test_layout import SIZES, axes
 from tests.machines import coil_axis, machine, move, screw_axis
-
-_SLACK = 1.5  # pixels: a box may be as much narrower than the letters' own side bearings
-
-
-class Painted:
-    """Watches all texts that are painted into a box, and notes those that do not fit."""
-
-    def __init__(self) -> None:
-        self.cut: list[str] = []
-        self.count = 0
-        self._draw = QPainter.drawText
-
-    def __enter__(self) -> "Painted":
-        watching, draw = self, self._draw
-
-        def watched(painter: QPainter, *arguments) -> object:
-            if len(arguments) == 3 and isinstance(arguments[0], QRectF) and isinstance(arguments[2], str):
-                box, flags, text = arguments
-                watching.count += 1
-                wrapped = (
-                    bool(int(flags) & int(Qt.TextFlag.TextWordWrap.value))
-                    if not isinstance(flags, Qt.AlignmentFlag)
-                    else False
-                )
-                width = QFontMetricsF(painter.font()).horizontalAdvance(text)
-                if not wrapped and width > box.width() + _SLACK:
-                    watching.cut.append(f"“{text}” needs {width:.0f} of {box.width():.0f} pixels")
-            return draw(painter, *arguments)
-
-        self._patch = mock.patch.object(QPainter, "drawText", watched)
-        self._patch.start()
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self._patch.stop()
 
 
 def long_named() -> Machine:
@@ -84,7 +47,7 @@ class Text(WindowTest):
                                 window.grab()
                             self.assertEqual(painted.cut, [], (built.name[:20], size, number, axis))
                             self.assert_widgets_fit(window, (built.name[:20], size, number, axis))
-                self.assertGreater(painted.count, 3)
+                self.assertGreater(len(painted.texts), 3)
 
     def assert_widgets_fit(self, window, where) -> None:
         for widget in [*window.findChildren(QLabel), *window.findChildren(QPushButton)]:
@@ -96,4 +59,4 @@ class Text(WindowTest):
                 )
                 continue
             needed = widget.fontMetrics().horizontalAdvance(widget.text())
-            self.assertGreaterEqual(widget.width() + _SLACK, needed, (widget.text(), where))
+            self.assertGreaterEqual(widget.width() + SLACK, needed, (widget.text(), where))

@@ -1,6 +1,7 @@
 """The window, driven with mouse and keyboard."""
 
 import json
+import re
 import time
 from dataclasses import replace
 from unittest import mock
@@ -162,8 +163,18 @@ class Running(WindowTest):
         session = window.session
         QTest.mouseClick(window.station.head.go, Qt.MouseButton.LeftButton)
         self.assertFalse(window.station.head.go.isEnabled())
-        seen = set()
-        self.wait(lambda: seen.add(window.station.panels[0].words()[0]) or not session.running)
+        seen, progress = set(), []
+
+        def follow() -> bool:
+            seen.add(window.station.panels[0].words()[0])
+            found = re.fullmatch(r"moving: (\d+) %, ([\d.]+) s to go", window.station.head.sentence.text())
+            if found:
+                progress.append((int(found[1]), -float(found[2])))
+            return not session.running
+
+        self.wait(follow)
+        self.assertEqual(progress, sorted(progress))
+        self.assertGreater(len(set(progress)), 4)
         self.wait(lambda: session.status.over and bool(session.here))
         self.assertGreater(len(seen), 4, "counts were shown while it moved")
         self.assertEqual(window.station.panels[0].words()[:2], ("100 counted, as planned", "good"))

@@ -128,6 +128,17 @@ class PlateButton(QAbstractButton):
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_ground(painter)
+        theme, height = self.session.theme, self.height()
+        axis = self.session.axis
+        if axis is not None:
+            color = theme.color("ink" if self.isChecked() else "muted")
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(theme.pen(color, 1.6))
+            self.plate.picture(painter, self.session, axis, QPointF(28, height / 2), color)
+        self._paint_words(painter)
+
+    def _paint_ground(self, painter: QPainter) -> None:
         theme = self.session.theme
         width, height = self.width(), self.height()
         painter.fillRect(self.rect(), theme.color("paper" if self.isChecked() else "sheet"))
@@ -144,12 +155,9 @@ class PlateButton(QAbstractButton):
         if self.hasFocus():
             painter.setPen(theme.pen(theme.color("accent"), 2))
             painter.drawRect(QRectF(3, 3, width - 14, height - 7))
-        axis = self.session.axis
-        if axis is not None:
-            color = theme.color("ink" if self.isChecked() else "muted")
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(theme.pen(color, 1.6))
-            self.plate.picture(painter, self.session, axis, QPointF(28, height / 2), color)
+
+    def _paint_words(self, painter: QPainter) -> None:
+        theme, width = self.session.theme, self.width()
         painter.setPen(theme.color("ink"))
         painter.setFont(font("heading"))
         room = width - 62

@@ -57,11 +57,13 @@ class FindingsList(Sheet):
             signal.connect(self._more)
 
     def toggle(self) -> None:
+        """Open the list with its first row in hand, or close it."""
         super().toggle()
         if self.isVisible() and self.rows:
             self.rows[0][1].setFocus()
 
     def wanted_height(self) -> int:
+        """Return the height of all rows."""
         return 90 + 108 * max(len(self.rows), 1)
 
     def _more(self) -> None:

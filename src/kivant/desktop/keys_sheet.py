@@ -119,6 +119,7 @@ class KeysSheet(Sheet):
         return grid
 
     def wanted_height(self) -> int:
+        """Return the height of both columns."""
         return self.sizeHint().height()
 
     def follow(self) -> None:

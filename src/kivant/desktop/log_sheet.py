@@ -37,6 +37,7 @@ class LogSheet(Sheet):
         session.run_changed.connect(self._more)
 
     def wanted_height(self) -> int:
+        """Return more than there is: a log is long."""
         return 900
 
     def _more(self) -> None:

@@ -59,14 +59,7 @@ class AxisCard(QWidget):
         hue, position = theme.axis(self.index), self.position()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.index == session.selected:
-            painter.fillRect(self.rect(), theme.color("paper"))
-            painter.fillRect(QRectF(0, 0, 4, self.height()), hue)
-        painter.setPen(theme.pen(theme.color("edge"), 1))
-        painter.drawLine(QPointF(0, self.height() - 0.5), QPointF(self.width(), self.height() - 0.5))
-        if self.hasFocus():
-            painter.setPen(theme.pen(theme.color("accent"), 2))
-            painter.drawRect(QRectF(self.rect()).adjusted(5, 2, -2, -3))
+        self._paint_ground(painter)
         painter.setPen(hue)
         painter.setFont(font("strong"))
         line = 8 if self.height() > 50 else 2
@@ -101,6 +94,17 @@ class AxisCard(QWidget):
             self._paint_dial(painter, axis, position)
         else:
             self._paint_ruler(painter, axis, position)
+
+    def _paint_ground(self, painter: QPainter) -> None:
+        theme = self.session.theme
+        if self.index == self.session.selected:
+            painter.fillRect(self.rect(), theme.color("paper"))
+            painter.fillRect(QRectF(0, 0, 4, self.height()), theme.axis(self.index))
+        painter.setPen(theme.pen(theme.color("edge"), 1))
+        painter.drawLine(QPointF(0, self.height() - 0.5), QPointF(self.width(), self.height() - 0.5))
+        if self.hasFocus():
+            painter.setPen(theme.pen(theme.color("accent"), 2))
+            painter.drawRect(QRectF(self.rect()).adjusted(5, 2, -2, -3))
 
     def _paint_drive(self, painter: QPainter, left: QPointF) -> None:
         """Paint the kind of drive, 18 pixels wide: the turns of a coil, a train of pulses, or two of them."""
