@@ -4,7 +4,7 @@ import unittest
 from dataclasses import replace
 from decimal import Decimal
 
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from kivant.app import editing
@@ -77,6 +77,8 @@ class Values(unittest.TestCase):
 
     @settings(max_examples=200, deadline=None)
     @given(st.text(max_size=30))
+    @example("0{")
+    @example("1{shown}")
     def test_no_text_breaks_a_field(self, text):
         """Whatever is typed is taken or refused in words; what is taken can be saved."""
         for make in (

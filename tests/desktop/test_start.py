@@ -71,7 +71,7 @@ class Start(WindowTest):
         self.assertIn("This is not JSON", "".join(call.args[0] for call in error.write.call_args_list))
 
     def test_the_light_that_was_chosen_comes_back(self):
-        Memory(self.folder / "state").keep_window((1200, 780), night=True)
+        Memory(self.folder / "state").keep_window((1200, 780), (0, 0), maximized=False, night=True)
         _status, window = self.start("--demo")
         self.assertTrue(window.session.theme.night)
         self.assertEqual((window.width(), window.height()), (1200, 780))

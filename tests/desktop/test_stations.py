@@ -1,6 +1,7 @@
 """The stations, worked on by hand: values typed and turned, handles dragged, rows clicked, stages and axes moved."""
 
 from dataclasses import replace
+from decimal import Decimal
 
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
@@ -11,6 +12,7 @@ from kivant.core.machine import Machine
 from kivant.desktop.ramp_station import RampStation
 from kivant.desktop.value_field import ValueField
 from tests.desktop.base import WindowTest
+from tests.desktop.painted import Painted
 from tests.desktop.test_layout import SIZES, axes
 from tests.machines import coil_axis, machine, move, screw_axis
 
@@ -67,6 +69,38 @@ class Values(StationTest):
         self.assertEqual(ramp.fields["speed"].text(), "60 deg/s")
         session.redo()
         self.assertEqual(ramp.fields["speed"].text(), "30 deg/s")
+
+    def test_the_ends_of_the_travel_are_typed_at_the_tool(self):
+        window, travel = self.station(TRAVEL, axis=1)
+        session, tool = window.session, travel.cards[-1]
+        self.assertEqual([field.text() for field in tool.fields], ["0 mm", "180 mm"])
+        for field, text, ends in (
+            (1, "2 in", (Decimal(0), Decimal("50.8"))),
+            (0, " ", (None, Decimal("50.8"))),
+            (1, "Free", (None, None)),
+            (0, "-200 steps", (Decimal(-1), None)),
+        ):
+            self.type(tool.fields[field], text)
+            limits = session.machine.axes[1].limits
+            self.assertEqual((limits.min, limits.max), ends, text)
+        self.assertEqual(session.document.undo_name, "least position of Lift")
+        self.type(tool.fields[1], "-3")
+        self.assertIn("lies below the least", tool.fields[1].explanation.text())
+        self.assertIsNone(session.machine.axes[1].limits.max)
+
+    def test_the_scales_of_a_position_have_round_labels(self):
+        """Each label is a multiple of the distance between two, written with all the digits that takes."""
+        _window, travel = self.station(TRAVEL, axis=1)
+        for text in ("12.5", "0", "-0.003", "179.9975", "1e3", "77.77"):
+            self.type(travel.position, text)
+            with Painted() as painted:
+                travel.scales.grab()
+            scale = painted.texts[painted.texts.index("mm") + 1 :]
+            exact = [Decimal(t.replace("\u2212", "-").replace("\u2009", "")) for t in scale]
+            marks = [value for value, shown in zip(exact, scale, strict=True) if "." in shown]
+            spacing = {b - a for a, b in zip(marks, marks[1:], strict=False)}
+            self.assertEqual(len(spacing), 1, (text, scale))
+            self.assertTrue(all(value % spacing.pop() == 0 for value in marks[:1]), (text, marks))
 
     def test_nonsense_is_explained_beside_the_field_and_not_taken(self):
         window, ramp = self.station(RAMP)

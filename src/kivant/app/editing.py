@@ -35,6 +35,9 @@ from kivant.files import project
 
 Edit = Callable[[Machine], Machine]
 
+FREE = "free"
+"""What is typed, or shown, for a position that has no limit."""
+
 
 def checked(machine: Machine, *, routines: bool = False) -> Machine:
     """Return `machine` if it keeps every rule of the project file.
@@ -78,7 +81,10 @@ PLAIN = {"": Decimal(1)}
 
 
 def limit(index: int, key: str, text: str) -> Edit:
-    """Change a limit of an axis: speeds and positions take units, accelerations are in axis units."""
+    """Change a limit of an axis: speeds and positions take units, accelerations are in axis units.
+
+    An empty text, or “free”, takes a limit of the position away.
+    """
 
     def edit(machine: Machine) -> Machine:
         axis = machine.axes[index]
@@ -86,7 +92,7 @@ def limit(index: int, key: str, text: str) -> Edit:
         if key in ("speed", "start_speed"):
             value = float(parse_speed(axis, text))
         elif key in ("min", "max"):
-            fraction = parse_position(axis, text) if text.strip() else None
+            fraction = None if text.strip().lower() in ("", FREE) else parse_position(axis, text)
             value = None if fraction is None else Decimal(fraction.numerator) / Decimal(fraction.denominator)
         else:
             unit = f"{axis.unit}/s²"

@@ -91,7 +91,7 @@ def convert(axis: Axis, position: Fraction) -> Conversion:
     return Conversion(position, ratio, exact, steps, actual, actual - position)
 
 
-def _wrong(axis: Axis, text: str, message: str, kind: str) -> ValueTextError:
+def _wrong(axis: Axis, text: str, what: str, kind: str) -> ValueTextError:
     units = [unit for unit in UNITS[axis.unit] if unit != "°"]
     example = {"deg": "90deg or 0.25rev", "mm": "12.5mm or 0.5in"}[axis.unit]
     if kind == "speed":
@@ -101,21 +101,21 @@ def _wrong(axis: Axis, text: str, message: str, kind: str) -> ValueTextError:
         units.append("steps")
     shown = text if len(text) <= _LONGEST_TEXT else text[: _LONGEST_TEXT - 1] + "…"
     remedy = f"Type a number and a unit of {', '.join(units)}, such as {example}."
-    return ValueTextError(Fault(axis.name, message.format(shown=f"“{shown}”"), remedy))
+    return ValueTextError(Fault(axis.name, f"“{shown}”{what}", remedy))
 
 
 def _parse(axis: Axis, text: str, kind: str, factors: dict[str, Fraction]) -> Fraction:
     match = _VALUE.fullmatch(text) if len(text) <= _LONGEST_TEXT else None
     if not match:
-        raise _wrong(axis, text, "{shown} is not a number with a unit.", kind)
+        raise _wrong(axis, text, " is not a number with a unit.", kind)
     number, unit = match.group(1).replace("\u2212", "-"), match.group(2)
     default = axis.unit if kind == "position" else f"{axis.unit}/s"
     factor = factors.get(unit or default)
     if factor is None:
-        raise _wrong(axis, text, f"{{shown}}: “{unit}” is no unit of a {kind} of this axis.", kind)
+        raise _wrong(axis, text, f": “{unit}” is no unit of a {kind} of this axis.", kind)
     value = Fraction(Decimal(number)) * factor
     if abs(value) > _LARGEST:
-        raise _wrong(axis, text, f"{{shown}} is more than 1e15 {default}, the most Kivant takes.", kind)
+        raise _wrong(axis, text, f" is more than 1e15 {default}, the most Kivant takes.", kind)
     return value
 
 

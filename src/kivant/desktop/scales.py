@@ -77,13 +77,15 @@ class Scales(QWidget):
         span = (ends[1] - ends[0]) / per_unit
         mark = figures.nice_span(span / 40)
         position = float(found.position)
-        decimals = max(0, min(9, -math.floor(math.log10(mark * 5) + 1e-9)))
+        # Labels stand on round figures: 5, 10 or 20 where the marks are 1, 2 or 5 apart.
+        every = 4 if round(mark / 10.0 ** math.floor(math.log10(mark) + 1e-9)) == 5 else 5
+        decimals = max(0, min(9, -math.floor(math.log10(mark * every) + 1e-9)))
         first = math.ceil((position - span / 2) / mark)
         for k in range(first, first + 60):
             x = middle + (k * mark - position) * per_unit
             if x > ends[1]:
                 break
-            labelled = k % 5 == 0
+            labelled = k % every == 0
             painter.setPen(theme.pen(hue, 1.4 if labelled else 1))
             painter.drawLine(QPointF(x, y), QPointF(x, y + (14 if labelled else 8)))
             if labelled and ends[0] + 20 < x < ends[1] - 20:

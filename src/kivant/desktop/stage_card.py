@@ -100,7 +100,41 @@ class MotorCard(Card):
 
 
 class ToolCard(Card):
-    """What moves in the end: a turning or a sliding tool."""
+    """What moves in the end: a turning or a sliding tool, and between which positions."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.fields = [self._field("min", "least position"), self._field("max", "greatest position")]
+        numbers = QHBoxLayout()
+        numbers.setSpacing(6)
+        for field in self.fields:
+            numbers.addWidget(field)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 0, 2, 40)
+        column.addStretch(1)
+        column.addLayout(numbers)
+
+    def _field(self, key: str, name: str) -> ValueField:
+        def show() -> str:
+            axis = self.session.axis
+            bound = getattr(axis.limits, key) if axis else None
+            return f"{figures.plain(float(bound))} {axis.unit}" if axis and bound is not None else editing.FREE
+
+        def take(text: str, goes_on: bool) -> None:
+            axis = self.session.machine.axes[self.session.selected]
+            edit = editing.limit(self.session.selected, key, text)
+            self.session.edit(edit, f"{name} of {axis.name}", goes_on=goes_on)
+
+        field = ValueField(self.session, name.capitalize(), show, take)
+        field.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+        field.setToolTip(f"{field.toolTip()}\nEmpty, or “{editing.FREE}”, for no limit.")
+        return field
+
+    def refresh(self) -> None:
+        """Show the axis as it is now."""
+        for field in self.fields:
+            field.refresh()
+        self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         axis = self.session.axis
@@ -125,10 +159,8 @@ class ToolCard(Card):
             painter.drawLine(middle + QPointF(-34, 28), middle + QPointF(34, 28))
             for way in (-1, 1):
                 painter.drawLine(middle + QPointF(way * 34, 28), middle + QPointF(way * 27, 23))
-        painter.setFont(font("strong"))
-        painter.setPen(hue)
-        painter.drawText(QRectF(0, self.height() - 38, self.width(), 18), Qt.AlignmentFlag.AlignHCenter, "tool")
-        self.caption(painter, f"in {axis.unit}")
+        self.caption(painter, "the tool stays", row=1)
+        self.caption(painter, "between these")
 
 
 class StageCard(Card):
