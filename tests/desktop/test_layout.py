@@ -167,6 +167,18 @@ class Layout(WindowTest):
         self.assertEqual(codes, ["line-shared", "line-shared", "pulse-rate-capped", "no-ramp", "enable-missing"])
         next(jump for finding, jump, _mend in listed.rows if finding.code == "no-ramp").click()
         self.assertEqual((session.selected, window.stages.currentIndex()), (1, 2))
+        self.assertIs(window.focusWidget(), window.stages.currentWidget().fields["start_speed"])
+        for place, axis, station, key in (
+            ("axes[2].limits.max", 2, 1, "limits.max"),
+            ("axes[2].driver.pulse_low_us", 2, 0, "driver.pulse_low_us"),
+            ("axes[2].travel[0].lead", 2, 1, "travel[0].lead"),
+            ("axes[1].motor.full_steps_per_rev", 1, 1, "motor.full_steps_per_rev"),
+            ("axes[0].driver.supply_v", 0, 0, ""),
+            ("routines[0].blocks[1].to.Lift", 0, 3, ""),
+        ):
+            window.show_place(place)
+            self.assertEqual((session.selected, window.stages.currentIndex()), (axis, station), place)
+            self.assertEqual(getattr(window.focusWidget(), "key", ""), key, place)
         while session.findings:
             listed.toggle()
             listed.rows[0][2].click()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
@@ -20,25 +19,13 @@ _WORDS: dict[str, tuple[Token, str]] = {
     "warning": ("warn", "! warning"),
     "note": ("accent", "i note"),
 }
-_STATIONS = (("driver", 0), ("travel", 1), ("limits", 2), ("routines", 3))
 _MOST = 60
-
-
-def station_of(place: str) -> int:
-    """Return the number of the station to which a finding's place belongs, counted from 0."""
-    return next((number for word, number in _STATIONS if word in place), 3)
-
-
-def axis_of(place: str) -> int | None:
-    """Return the axis that a place lies in, None if it lies in none."""
-    match = re.match(r"axes\[(\d+)\]", place)
-    return int(match.group(1)) if match else None
 
 
 class FindingsList(Sheet):
     """Each finding with its place and remedy; F8 or Esc closes it."""
 
-    def __init__(self, parent: QWidget, session: Session, go: Callable[[int], None]) -> None:
+    def __init__(self, parent: QWidget, session: Session, go: Callable[[str], None]) -> None:
         super().__init__(parent, session, "Findings")
         self._go = go
         self.rows: list[tuple[Finding, QPushButton, QPushButton | None]] = []
@@ -125,11 +112,8 @@ class FindingsList(Sheet):
         return row
 
     def _jump(self, finding: Finding) -> None:
-        axis = axis_of(finding.place)
-        if axis is not None:
-            self.session.select(axis)
-        self._go(station_of(finding.place))
         self.hide()
+        self._go(finding.place)
 
     def _mend(self, edit: editing.Edit, finding: Finding) -> None:
         try:

@@ -146,7 +146,7 @@ class PulseTiming(QWidget):
                 editing.driver_time(self.session.selected, key, text), f"{name} of {axis.name}", goes_on=goes_on
             )
 
-        return ValueField(self.session, name.capitalize(), show, take)
+        return ValueField(self.session, name.capitalize(), show, take, key=f"driver.{key}")
 
     def refresh(self) -> None:
         """Show the times as they are now."""

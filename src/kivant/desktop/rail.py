@@ -257,7 +257,7 @@ class AxisCard(QWidget):
             axes = self.session.machine.axes
             return axes[index].name if index < len(axes) else ""
 
-        field = ValueField(self.session, f"Name of {self.axis.name}", show, take, "heading", self.parentWidget())
+        field = ValueField(self.session, f"Name of {self.axis.name}", show, take, "heading", parent=self.parentWidget())
         field.setGeometry(self.x() + 30, self.y() + 4, self.width() - 36, 28)
         field.editingFinished.connect(field.deleteLater)
         field.show()

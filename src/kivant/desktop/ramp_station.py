@@ -57,7 +57,7 @@ class RampStation(QWidget):
             edit = editing.limit(self.session.selected, key, text)
             self.session.edit(edit, f"{name} of {axis.name}", goes_on=goes_on)
 
-        return ValueField(self.session, name.capitalize(), show, take)
+        return ValueField(self.session, name.capitalize(), show, take, key=f"limits.{key}")
 
     def _lay_out(self) -> None:
         lead = QLabel("a move of")

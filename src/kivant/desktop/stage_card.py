@@ -59,7 +59,8 @@ class MotorCard(Card):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.field = ValueField(session, "Full steps per revolution", self._text, self._take, "figure")
+        key = "motor.full_steps_per_rev"
+        self.field = ValueField(session, "Full steps per revolution", self._text, self._take, "figure", key=key)
         self.field.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         self.field.setFixedWidth(70)
         column = QVBoxLayout(self)
@@ -125,7 +126,7 @@ class ToolCard(Card):
             edit = editing.limit(self.session.selected, key, text)
             self.session.edit(edit, f"{name} of {axis.name}", goes_on=goes_on)
 
-        field = ValueField(self.session, name.capitalize(), show, take)
+        field = ValueField(self.session, name.capitalize(), show, take, key=f"limits.{key}")
         field.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         field.setToolTip(f"{field.toolTip()}\nEmpty, or “{editing.FREE}”, for no limit.")
         return field
@@ -200,10 +201,10 @@ class StageCard(Card):
         button.setAccessibleName(tip)
         return button
 
-    def stage(self) -> Stage:
-        """Return the stage as it is now."""
-        axis = self.session.machine.axes[self.session.selected]
-        return axis.travel[min(self.position, len(axis.travel) - 1)]
+    def stage(self) -> Stage | None:
+        """Return the stage as it is now; None where the selected axis has none there."""
+        axis = self.session.axis
+        return axis.travel[self.position] if axis and self.position < len(axis.travel) else None
 
     def _field(self, key: str, name: str) -> ValueField:
         def show() -> str:
@@ -215,14 +216,15 @@ class StageCard(Card):
             edit = editing.stage_value(self.session.selected, self.position, key, plain)
             self.session.edit(edit, f"{name} of {axis.name}", goes_on=goes_on)
 
-        field = ValueField(self.session, name.capitalize(), show, take)
+        place = f"travel[{self.position}].{key}"
+        field = ValueField(self.session, name.capitalize(), show, take, key=place)
         field.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         return field
 
     def refresh(self) -> None:
         """Show the stage as it is now."""
-        axis = self.session.machine.axes[self.session.selected]
-        if self.position >= len(axis.travel) or type(self.stage()) is not self._kind:
+        axis = self.session.axis
+        if axis is None or type(self.stage()) is not self._kind:
             return  # about to be replaced by a card of another kind
         for field in self.fields:
             field.refresh()
@@ -238,12 +240,11 @@ class StageCard(Card):
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        axis = self.session.axis
-        if axis is None or self.position >= len(axis.travel):
+        axis, stage, theme = self.session.axis, self.stage(), self.session.theme
+        if axis is None or stage is None:
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        stage, theme = self.stage(), self.session.theme
         self.shaft(painter, 0, self.width())
         painter.setPen(theme.pen(theme.color("ink"), 1.4))
         painter.setBrush(theme.color("sheet"))

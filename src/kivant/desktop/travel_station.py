@@ -134,6 +134,9 @@ class TravelStation(QWidget):
         self.refresh()
 
     def _rebuild(self, axis: Axis | None) -> None:
+        held = self.focusWidget()
+        if held is not None and any(card.isAncestorOf(held) for card in self.cards):
+            held.clearFocus()  # or it would wander over all the cards that go
         while (item := self.stages.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
                 widget.hide()
@@ -153,6 +156,7 @@ class TravelStation(QWidget):
         self.cards.append(ToolCard(self.session))
         for card in self.cards:
             self.stages.addWidget(card, 1)
+            card.show()
 
     def _move(self, position: int, to: int) -> None:
         self._edit(editing.move_stage(self.session.selected, position, to), "order of stages")

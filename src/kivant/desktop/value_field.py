@@ -64,6 +64,8 @@ class ValueField(QLineEdit):
     take : callable
         Takes a typed text; raises `KivantError` if it cannot be taken. Its second argument is whether it goes
         on the edit before, as while a digit is turned.
+    key : str
+        Which key of the axis it shows, such as ``limits.speed``; empty where it shows none.
     """
 
     def __init__(
@@ -73,9 +75,12 @@ class ValueField(QLineEdit):
         show: Callable[[], str],
         take: Callable[[str, bool], None],
         role: Role = "strong",
+        *,
+        key: str = "",
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
+        self.key = key
         self.session, self._show, self._take = session, show, take
         self.setFont(font(role))
         self.setProperty("kind", "value")

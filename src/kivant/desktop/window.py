@@ -32,6 +32,7 @@ from kivant.app.document import Document
 from kivant.app.keeping import Autosave, Memory, leftovers, state_folder
 from kivant.core.errors import KivantError
 from kivant.core.machine import Machine
+from kivant.desktop import places
 from kivant.desktop import theme as themes
 from kivant.desktop.aside import aside
 from kivant.desktop.findings_list import FindingsList
@@ -46,6 +47,7 @@ from kivant.desktop.ramp_station import RampStation
 from kivant.desktop.run_station import RunStation
 from kivant.desktop.session import Session
 from kivant.desktop.travel_station import TravelStation
+from kivant.desktop.value_field import ValueField
 from kivant.files.project import SUFFIX
 
 AUTOSAVE_MS = 2000
@@ -76,7 +78,7 @@ class Window(QMainWindow):
         self._autosave_timer.timeout.connect(self.keep_unsaved)
         self.session.machine_changed.connect(self._autosave_timer.start)
         self.station.empty.open.clicked.connect(self.ask_open)
-        self.findings = FindingsList(whole, self.session, self.show_station)
+        self.findings = FindingsList(whole, self.session, self.show_place)
         self.log = LogSheet(whole, self.session)
         self.keys = KeysSheet(whole, self.session)
         self.sheets = (self.findings, self.log, self.keys)
@@ -169,6 +171,19 @@ class Window(QMainWindow):
         self.stages.setCurrentIndex(number)
         # No field is entered by itself: the keys go on meaning the playhead.
         self.stages.currentWidget().setFocus()
+
+    def show_place(self, place: str) -> None:
+        """Go to where a place of the project file is seen, and into its field where it has one."""
+        session, axis, routine = self.session, places.axis_of(place), places.routine_of(place)
+        if axis is not None:
+            session.select(axis)
+        if routine is not None and not session.running and routine < len(session.machine.routines):
+            session.choose_routine(session.machine.routines[routine].name)
+        self.show_station(places.station_of(place))
+        for field in self.stages.currentWidget().findChildren(ValueField):
+            if axis is not None and field.key == places.key_of(place) and field.isVisible():
+                field.setFocus()
+                field.selectAll()
 
     def _add_keys(self) -> None:
         session = self.session
