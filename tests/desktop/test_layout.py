@@ -95,7 +95,7 @@ class Layout(WindowTest):
             QTest.keyClick(window.rail.cards[0], key)
             self.assertEqual(window.session.selected, expected)
         QTest.keyClick(window.rail.cards[3], Qt.Key.Key_Return)
-        self.assertEqual((window.session.selected, window.station.detail.axis_plan().name), (3, "Tilt"))
+        self.assertEqual((window.session.selected, window.session.axis_plan.name), (3, "Tilt"))
 
     def test_hovering_over_the_lanes_tells_figures(self):
         window = self.open()

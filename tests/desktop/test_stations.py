@@ -7,6 +7,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
+from kivant.app import editing
 from kivant.app.document import Document
 from kivant.core.machine import Machine
 from kivant.desktop.ramp_station import RampStation
@@ -50,6 +51,25 @@ class Chain(StationTest):
         self.assertIn("1 to attend to", plates[0].toolTip())
 
 
+class Newer(StationTest):
+    def test_an_axis_that_is_newer_than_the_plan_has_no_steps_yet(self):
+        """Until the next plan has come, a new axis can be looked at and stepped through without harm."""
+        window, _station = self.station(PHASES)
+        session = window.session
+        session.edit(editing.add_axis(), "new axis")
+        session.select(4)
+        self.assertTrue(session.planning)
+        self.assertIsNone(session.axis_plan)
+        for number in (PHASES, RUN):
+            window.show_station(number)
+            window.bar.on.click()
+            window.bar.back.click()
+            window.grab()
+        self.assertEqual((session.steps_moved, session.playhead_s), (0, 0.0))
+        self.wait(lambda: not session.planning)
+        self.assertEqual(session.axis_plan.axis, session.axis)
+
+
 class Values(StationTest):
     def test_a_value_is_typed_where_it_is_shown(self):
         """With a unit or without; each edit has a name, and undo and redo go over them."""
@@ -69,6 +89,25 @@ class Values(StationTest):
         self.assertEqual(ramp.fields["speed"].text(), "60 deg/s")
         session.redo()
         self.assertEqual(ramp.fields["speed"].text(), "30 deg/s")
+
+    def test_undo_in_a_field_takes_back_the_typing_and_then_the_edits(self):
+        """The field shows what is undone, and leaving it does not bring the old text back."""
+        window, ramp = self.station(RAMP)
+        session, field, control = window.session, ramp.fields["speed"], Qt.KeyboardModifier.ControlModifier
+        self.type(field, "30")
+        self.type(field, "45", enter=False)
+        QTest.keyClick(field, Qt.Key.Key_Z, control)
+        self.assertEqual(session.machine.axes[0].limits.speed, 30.0, "only the typing is taken back")
+        QTest.keyClick(field, Qt.Key.Key_Escape)
+        field.setFocus()
+        QTest.keyClick(field, Qt.Key.Key_Z, control)
+        self.assertEqual((session.machine.axes[0].limits.speed, field.text()), (60.0, "60 deg/s"))
+        QTest.keyClick(field, Qt.Key.Key_Z, control | Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual((session.machine.axes[0].limits.speed, field.text()), (30.0, "30 deg/s"))
+        session.undo()
+        window.station.lanes.setFocus()
+        ramp.fields["acceleration"].setFocus()
+        self.assertEqual(session.machine, session.document._saved)
 
     def test_the_ends_of_the_travel_are_typed_at_the_tool(self):
         window, travel = self.station(TRAVEL, axis=1)

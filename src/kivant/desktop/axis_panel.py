@@ -10,6 +10,7 @@ from kivant.core.machine import Axis
 from kivant.desktop import figures
 from kivant.desktop.session import Session
 from kivant.desktop.theme import Role, Token, font
+from kivant.desktop.value_field import leaves_undo
 
 PANEL_HEIGHT = 92
 COMPACT_HEIGHT = 48
@@ -54,9 +55,13 @@ class TargetField(QLineEdit):
         return event.key() == Qt.Key.Key_Escape and typed and still
 
     def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self._takes_back(event):
-            event.accept()
-            return True
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            if self._takes_back(event):
+                event.accept()
+                return True
+            if leaves_undo(self, event):
+                event.ignore()
+                return True
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -35,14 +35,9 @@ class Detail(QWidget):
         ):
             signal.connect(self.update)
 
-    def axis_plan(self) -> AxisPlan | None:
-        """Return the plan of the selected axis, None without one."""
-        plan = self.session.plan
-        return plan.axes[self.session.selected] if plan and self.session.selected < len(plan.axes) else None
-
     def heading(self) -> str:
         """Return the axis's state at the playhead in a sentence."""
-        axis = self.axis_plan()
+        axis = self.session.axis_plan
         if axis is None:
             return "No axis to look at."
         taken = axis.train.taken(self.session.playhead_s)
@@ -54,7 +49,7 @@ class Detail(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        theme, axis = self.session.theme, self.axis_plan()
+        theme, axis = self.session.theme, self.session.axis_plan
         if axis is None or self.session.plan is None:
             return
         painter.setFont(font("heading"))

@@ -36,11 +36,11 @@ class LineStrip(QWidget):
             signal.connect(self.update)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        plan = self.session.plan
-        if plan and self.session.selected < len(plan.axes):
+        planned = self.session.axis_plan
+        if planned is not None:
             painter = QPainter(self)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            paint_strip(painter, self.session, plan.axes[self.session.selected], QRectF(self.rect()))
+            paint_strip(painter, self.session, planned, QRectF(self.rect()))
 
 
 Lines = list[tuple[str, str, float]]

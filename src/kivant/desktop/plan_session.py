@@ -16,7 +16,7 @@ from kivant.app.planner import Planner, Wish
 from kivant.core.errors import Fault, KivantError
 from kivant.core.findings import Finding, by_severity, machine_findings
 from kivant.core.machine import Axis, Machine, Routine
-from kivant.core.plan import Plan
+from kivant.core.plan import AxisPlan, Plan
 from kivant.core.travel import parse_position
 from kivant.desktop.aside import aside
 from kivant.desktop.curves import NO_TRACES, Traces, traces
@@ -238,6 +238,19 @@ class PlanSession(QObject):
         axes = self.machine.axes
         return axes[self.selected] if self.selected < len(axes) else None
 
+    @property
+    def axis_plan(self) -> AxisPlan | None:
+        """The plan of the selected axis; None without one, or where the axis is newer than the plan."""
+        return self.plan.axes[self.selected] if self.plan and self.selected < len(self.plan.axes) else None
+
+    @property
+    def steps_moved(self) -> int:
+        """How many steps the selected axis stands from its start at the playhead, with sign."""
+        planned = self.axis_plan
+        if planned is None:
+            return 0
+        return planned.train.position_after(planned.train.taken(self.playhead_s)) - planned.start_steps
+
     # Playhead
 
     def select(self, index: int) -> None:
@@ -289,9 +302,10 @@ class PlanSession(QObject):
 
     def step(self, direction: int) -> None:
         """Move the playhead to the next (+1) or previous (-1) step of the selected axis."""
-        if not self.plan or not self.plan.axes or self.running:
+        planned = self.axis_plan
+        if planned is None or self.running:
             return
-        train = self.plan.axes[self.selected].train
+        train = planned.train
         taken = train.taken(self.playhead_s)
         if direction > 0 and taken < train.count:
             self.set_playhead(train.instant(taken))

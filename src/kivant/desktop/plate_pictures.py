@@ -15,22 +15,17 @@ from kivant.desktop.theme import Token
 _WIDE, _HIGH = 40.0, 28.0
 
 
-def electrical_eighth(session: Session) -> int:
-    """Return which eighth of an electrical turn the selected axis is in at the playhead."""
-    plan = session.plan
-    if not plan or session.selected >= len(plan.axes):
-        return 0
-    axis = plan.axes[session.selected]
-    steps = axis.train.position_after(axis.train.taken(session.playhead_s)) - axis.start_steps
-    driver = axis.axis.driver
+def electrical_eighth(axis: Axis, steps: int) -> int:
+    """Return which eighth of an electrical turn an axis is in, so many steps from its start."""
+    driver = axis.driver
     if isinstance(driver, CoilDriver):
         return steps % 8 if driver.sequence == "half" else 2 * steps % 8
-    return math.floor(steps * 2 / driver.microsteps) % 8
+    return steps * 2 // driver.microsteps % 8
 
 
-def paint_phases(painter: QPainter, session: Session, _axis: Axis, middle: QPointF, color: QColor) -> None:
+def paint_phases(painter: QPainter, session: Session, axis: Axis, middle: QPointF, color: QColor) -> None:
     """Paint the ring of rows with the one in force."""
-    row = electrical_eighth(session)
+    row = electrical_eighth(axis, session.steps_moved)
     for k in range(8):
         angle = k * math.pi / 4
         painter.setBrush(color if k == row else Qt.BrushStyle.NoBrush)

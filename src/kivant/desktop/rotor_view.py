@@ -28,14 +28,8 @@ class RotorView(QWidget):
 
     def state(self) -> RotorState | None:
         """Return the rotor at the playhead, None without an axis."""
-        plan, axis = self.session.plan, self.session.axis
-        if axis is None:
-            return None
-        steps = 0
-        if plan is not None and self.session.selected < len(plan.axes):
-            planned = plan.axes[self.session.selected]
-            steps = planned.train.position_after(planned.train.taken(self.session.playhead_s)) - planned.start_steps
-        return rotor_state(axis, steps)
+        axis = self.session.axis
+        return rotor_state(axis, self.session.steps_moved) if axis else None
 
     def words(self) -> str:
         """Return the state in a sentence."""

@@ -35,12 +35,8 @@ class SequenceRing(QWidget):
 
     def row(self) -> int:
         """Return the row in force at the playhead."""
-        driver, plan = self._driver(), self.session.plan
-        if driver is None or plan is None or self.session.selected >= len(plan.axes):
-            return 0
-        axis = plan.axes[self.session.selected]
-        steps = axis.train.position_after(axis.train.taken(self.session.playhead_s)) - axis.start_steps
-        return steps % len(WORDS[driver.sequence])
+        driver = self._driver()
+        return self.session.steps_moved % len(WORDS[driver.sequence]) if driver else 0
 
     def places(self) -> list[QRectF]:
         """Return where each row is drawn, row 0 at the top, in positive direction clockwise."""
@@ -58,10 +54,9 @@ class SequenceRing(QWidget):
 
     def go_to(self, row: int) -> bool:
         """Move the playhead to the next time a row comes into force (from the beginning, if there is none)."""
-        plan, driver = self.session.plan, self._driver()
-        if plan is None or driver is None or self.session.running:
+        axis, driver = self.session.axis_plan, self._driver()
+        if axis is None or driver is None or self.session.running:
             return False
-        axis = plan.axes[self.session.selected]
         train, count = axis.train, len(WORDS[driver.sequence])
         taken = train.taken(self.session.playhead_s)
         for begin, end in ((taken + 1, train.count + 1), (1, taken + 1)):

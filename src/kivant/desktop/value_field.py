@@ -7,7 +7,7 @@ from collections.abc import Callable
 from decimal import Decimal
 
 from PySide6.QtCore import QEvent, QPoint, Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QLabel, QLineEdit, QWidget
 
 from kivant.core.errors import KivantError
@@ -49,6 +49,12 @@ class Explanation(QLabel):
         self.move(min(max(at.x(), 4), window.width() - width - 4), at.y())
         self.show()
         self.raise_()
+
+
+def leaves_undo(field: QLineEdit, event: QKeyEvent) -> bool:
+    """Return whether a key means undo or redo of the machine: in a field, only while nothing is being typed there."""
+    keys = QKeySequence.StandardKey
+    return not field.isModified() and (event.matches(keys.Undo) or event.matches(keys.Redo))
 
 
 class ValueField(QLineEdit):
@@ -98,9 +104,12 @@ class ValueField(QLineEdit):
         """Show the value as it is now, unless it is being typed."""
         self.setEnabled(not self.session.running)
         text = self._show()
-        if not self.hasFocus() and self.text() != text:
+        typing = self.hasFocus() and self.isModified()
+        if not typing and self.text() != text:
             self.setText(text)
             self.setCursorPosition(0)
+            if self.hasFocus():
+                self.selectAll()
 
     def commit(self) -> bool:
         """Take what is typed; return whether it could be."""
@@ -165,10 +174,13 @@ class ValueField(QLineEdit):
         return self.session.selected, axis.name if axis else ""
 
     def event(self, event: QEvent) -> bool:
-        keys = (Qt.Key.Key_Escape, Qt.Key.Key_Up, Qt.Key.Key_Down)
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in keys:
-            event.accept()
-            return True
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Up, Qt.Key.Key_Down):
+                event.accept()
+                return True
+            if leaves_undo(self, event):
+                event.ignore()
+                return True
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -191,7 +203,7 @@ class ValueField(QLineEdit):
         super().focusOutEvent(event)
         # Leaving takes what is right and gives back what is not: nothing wrong stays behind unseen. What was
         # typed for one axis is never taken for another that has been selected meanwhile.
-        if self._meant != self._subject():
+        if self._meant != self._subject() or not self.isModified():
             self._forgive()
         elif not self.commit():
             self.take_back()
