@@ -158,6 +158,26 @@ class Files(WindowTest):
             self.assertEqual((window.geometry().x(), window.geometry().y()) == place, found)
             self.assertEqual((window.width(), window.height()), (1100, 700))
 
+    def test_saving_takes_what_is_being_typed_and_not_what_is_wrong(self):
+        window, path = self.open(), self.folder / "typed.kivant"
+        window.show_station(2)
+        field = window.stages.currentWidget().fields["speed"]
+        for text, saved in (("fast", False), ("30", True)):
+            self.type(field, text, enter=False)
+            self.assertEqual(window.save_to(path), saved)
+            self.assertEqual(field.explanation.isVisible(), not saved)
+        self.assertEqual(project.load(path).axes[0].limits.speed, 30.0)
+
+    def test_closing_takes_what_is_being_typed_before_it_asks(self):
+        window = self.open()
+        window.show_station(2)
+        self.type(window.stages.currentWidget().fields["speed"], "30", enter=False)
+        buttons = QMessageBox.StandardButton
+        with mock.patch.object(QMessageBox, "question", return_value=buttons.Cancel) as question:
+            self.assertFalse(window.close())
+            question.assert_called_once()
+        self.assertEqual(window.session.machine.axes[0].limits.speed, 30.0)
+
     def test_all_keys_are_told(self):
         window = self.open()
         self.press(window, Qt.Key.Key_F1)

@@ -342,9 +342,9 @@ class Window(QMainWindow):
 
     def save_to(self, path: Path) -> bool:
         """Save to a file. Return whether it is saved."""
-        document = self.session.document
-        if self._filing:
-            return False
+        document, held = self.session.document, self.focusWidget()
+        if self._filing or (isinstance(held, ValueField) and held.isModified() and not held.commit()):
+            return False  # what is being typed belongs to what is saved; if it is wrong, its field says why
         if path == document.path and document.changed_on_disk and not self._may_replace(path):
             return False
         self._filing = True
@@ -384,6 +384,9 @@ class Window(QMainWindow):
         return self.save() if answer == buttons.Save else answer == buttons.Discard
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        held = self.focusWidget()
+        if held is not None:
+            held.clearFocus()  # what is being typed is taken first, or given back
         if self._filing or not self.may_leave():
             event.ignore()
             return
