@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kivant.core.machine import Axis
 from kivant.desktop import figures
 from kivant.desktop.session import Session
 from kivant.desktop.theme import Role, Token, font
-from kivant.desktop.value_field import leaves_undo
+from kivant.desktop.value_field import Field
 
 PANEL_HEIGHT = 92
 COMPACT_HEIGHT = 48
 FIELD_HEIGHT = 30
 
 
-class TargetField(QLineEdit):
+class TargetField(Field):
     """A target with or without a unit; Enter or leaving takes it, Esc gives the old one back."""
 
     def __init__(self, session: Session, axis: Axis) -> None:
@@ -55,13 +55,9 @@ class TargetField(QLineEdit):
         return event.key() == Qt.Key.Key_Escape and typed and still
 
     def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            if self._takes_back(event):
-                event.accept()
-                return True
-            if leaves_undo(self, event):
-                event.ignore()
-                return True
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and self._takes_back(event):
+            event.accept()
+            return True
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

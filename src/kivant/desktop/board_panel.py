@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kivant.board.link import BoardError, parse_address
 from kivant.desktop import figures
 from kivant.desktop.session import Session
 from kivant.desktop.spring import ByHand
 from kivant.desktop.theme import Token, font
+from kivant.desktop.value_field import Field
 
 PANEL_WIDTH = 340
 
@@ -25,7 +26,7 @@ class BoardPanel(QWidget):
         self.session = session
         self.setMinimumWidth(260)
         self.setMaximumWidth(PANEL_WIDTH)
-        self.address = QLineEdit()
+        self.address = Field()
         self.address.setPlaceholderText("stand-in, or host:port")
         self.address.setAccessibleName("Board address")
         self.address.setMaxLength(300)

@@ -14,6 +14,7 @@ from kivant.core.errors import KivantError
 from kivant.desktop.session import Session
 from kivant.desktop.theme import Role, font
 
+_UNDO = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
 _NUMBER = re.compile(r"[\u2212-]?[\d\u2009]+(?:\.\d+)?")
 
 
@@ -51,13 +52,18 @@ class Explanation(QLabel):
         self.raise_()
 
 
-def leaves_undo(field: QLineEdit, event: QKeyEvent) -> bool:
-    """Return whether a key means undo or redo of the machine: in a field, only while nothing is being typed there."""
-    keys = QKeySequence.StandardKey
-    return not field.isModified() and (event.matches(keys.Undo) or event.matches(keys.Redo))
+class Field(QLineEdit):
+    """A field in which undo and redo mean the machine's, while nothing is being typed."""
+
+    def event(self, event: QEvent) -> bool:
+        asked = event.type() == QEvent.Type.ShortcutOverride and not self.isModified()
+        if asked and isinstance(event, QKeyEvent) and any(event.matches(key) for key in _UNDO):
+            event.ignore()
+            return True
+        return super().event(event)
 
 
-class ValueField(QLineEdit):
+class ValueField(Field):
     """One editable value.
 
     Parameters
@@ -174,13 +180,10 @@ class ValueField(QLineEdit):
         return self.session.selected, axis.name if axis else ""
 
     def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Up, Qt.Key.Key_Down):
-                event.accept()
-                return True
-            if leaves_undo(self, event):
-                event.ignore()
-                return True
+        keys = (Qt.Key.Key_Escape, Qt.Key.Key_Up, Qt.Key.Key_Down)
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in keys:
+            event.accept()
+            return True
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
