@@ -86,7 +86,7 @@ class Layout(WindowTest):
             seen.append(focused)
             self.assertTrue(focused.accessibleName() or getattr(focused, "text", lambda: "")(), focused)
         kinds = {type(widget).__name__ for widget in seen}
-        self.assertLessEqual({"AxisCard", "Choice", "TargetField", "QLineEdit", "QPushButton", "GlyphButton"}, kinds)
+        self.assertLessEqual({"AxisCard", "Choice", "TargetField", "Field", "QPushButton", "GlyphButton"}, kinds)
 
     def test_cards_are_chosen_by_keys(self):
         window = self.open()
@@ -151,7 +151,7 @@ class Layout(WindowTest):
         session.edit(lambda machine: replace(machine, axes=(short,)), "greatest position")
         self.wait(lambda: not session.planning)
         self.assertEqual((badge.text(), session.findings[0].place), ("✕ 1   i 1", "routines[0].blocks[0].to.Lift"))
-        self.assertEqual(window.head.chain.plates[3].findings(), 1)
+        self.assertEqual([f.code for f in window.head.chain.plates[3].findings()], ["outside-limits"])
         session.undo()
         self.wait(lambda: not session.planning)
         self.assertEqual(badge.text(), "i 1")

@@ -13,7 +13,7 @@ from kivant.core.findings import Finding, routine_findings
 from kivant.core.machine import Machine, Routine
 from kivant.core.plan import Plan, plan
 
-_WORK_S, _REST_S = 1e-3, 1e-4
+_WORK_S, _REST_S = 1e-3, 1e-4  # it works so long, then rests so long
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,11 +92,12 @@ class Planner:
 
         def checkpoint() -> None:
             nonlocal worked_to
-            if wish.number != self._number:
-                raise _SupersededError
-            while self._hurrying or time.monotonic() > worked_to:
+            while wish.number == self._number:
+                if not self._hurrying and time.monotonic() <= worked_to:
+                    return
                 time.sleep(_REST_S)
                 worked_to = time.monotonic() + _WORK_S
+            raise _SupersededError
 
         result: Plan | KivantError
         try:

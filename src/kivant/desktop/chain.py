@@ -9,11 +9,14 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
+from kivant.core.findings import Finding
 from kivant.core.machine import Axis, CoilDriver
 from kivant.core.travel import steps_per_rev, steps_per_unit
 from kivant.desktop import figures
+from kivant.desktop.places import axis_of, station_of
 from kivant.desktop.plate_pictures import paint_phases, paint_ramp, paint_run, paint_travel
 from kivant.desktop.session import Session
+from kivant.desktop.severity import looks
 from kivant.desktop.theme import font
 
 _FLASH_MS = 900
@@ -22,12 +25,11 @@ CHAIN_HEIGHT = 64
 
 @dataclass(frozen=True, slots=True)
 class Plate:
-    """What a plate says: its name, the figure that matters, a second line, and which findings belong to it."""
+    """What a plate says: its name, the figure that matters, a second line, and its picture."""
 
     name: str
     figure: Callable[[Session, Axis], str]
     second: Callable[[Session, Axis], str]
-    keys: tuple[str, ...]
     picture: Callable[[QPainter, Session, Axis, QPointF, QColor], None]
 
 
@@ -67,10 +69,10 @@ def _run_state(session: Session, _axis: Axis) -> str:
 
 
 PLATES = (
-    Plate("Phases", _phases, lambda _s, axis: f"{steps_per_rev(axis)} steps/rev", (".driver",), paint_phases),
-    Plate("Travel", _travel, _resolution, (".travel",), paint_travel),
-    Plate("Ramp", _ramp, _ramp_time, (".limits",), paint_ramp),
-    Plate("Run", _run, _run_state, ("routines", "board"), paint_run),
+    Plate("Phases", _phases, lambda _s, axis: f"{steps_per_rev(axis)} steps/rev", paint_phases),
+    Plate("Travel", _travel, _resolution, paint_travel),
+    Plate("Ramp", _ramp, _ramp_time, paint_ramp),
+    Plate("Run", _run, _run_state, paint_run),
 )
 
 
@@ -100,7 +102,7 @@ class PlateButton(QAbstractButton):
         texts, axis = ("", ""), session.axis
         if axis is not None:
             texts = self.plate.figure(session, axis), self.plate.second(session, axis)
-        said, found = f"{self.plate.name}: {texts[0]}, {texts[1]}", self.findings()
+        said, found = f"{self.plate.name}: {texts[0]}, {texts[1]}", [finding.severity for finding in self.findings()]
         shown = said, found, (axis.travel, axis.limits) if axis else None
         if shown == self._shown:
             return
@@ -109,7 +111,7 @@ class PlateButton(QAbstractButton):
             self._flash.start()
         self.figure, self.second = texts
         self.setAccessibleName(said)
-        self.setToolTip(f"{said} (Alt+{self.number})" + (f"\n{found} to attend to" if found else ""))
+        self.setToolTip(f"{said} (Alt+{self.number})" + (f"\n{len(found)} to attend to" if found else ""))
         self.update()
 
     @property
@@ -117,13 +119,11 @@ class PlateButton(QAbstractButton):
         """Whether a change is being shown."""
         return self._flash.isActive()
 
-    def findings(self) -> int:
-        """Return how many findings of the selected axis belong to this station."""
-        places = [finding.place for finding in self.session.findings]
-        if self.plate.keys[0].startswith("."):
-            wanted = tuple(f"axes[{self.session.selected}]{key}" for key in self.plate.keys)
-            return sum(place.startswith(wanted) for place in places)
-        return sum(place.startswith(self.plate.keys) for place in places)
+    def findings(self) -> tuple[Finding, ...]:
+        """Return the findings of the selected axis (or of none) that belong to this station, the gravest first."""
+        whose = (None, self.session.selected)
+        found = [f for f in self.session.findings if station_of(f.place) == self.number - 1]
+        return tuple(finding for finding in found if axis_of(finding.place) in whose)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -173,14 +173,15 @@ class PlateButton(QAbstractButton):
         painter.drawText(
             QRectF(52, 42, room, 18), 0, metrics.elidedText(self.second, Qt.TextElideMode.ElideRight, room)
         )
-        count = self.findings()
-        if count:
-            badge = QRectF(width - 36, 6, 20, 17)
+        found = self.findings()
+        if found:
+            sign, token = looks(found[0].severity)
+            badge = QRectF(width - 46, 6, 31, 17)
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(theme.color("warn"))
+            painter.setBrush(theme.color(token))
             painter.drawRoundedRect(badge, 4, 4)
             painter.setPen(theme.color("sheet"))
-            painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, str(count))
+            painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, f"{sign} {min(len(found), 99)}")
 
 
 class Chain(QWidget):

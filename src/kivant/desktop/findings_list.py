@@ -11,14 +11,10 @@ from kivant.app import editing
 from kivant.core.errors import KivantError
 from kivant.core.findings import Finding
 from kivant.desktop.session import Session
+from kivant.desktop.severity import looks
 from kivant.desktop.sheet import Sheet
-from kivant.desktop.theme import Token, font
+from kivant.desktop.theme import font
 
-_WORDS: dict[str, tuple[Token, str]] = {
-    "error": ("bad", "✕ error"),
-    "warning": ("warn", "! warning"),
-    "note": ("accent", "i note"),
-}
 _MOST = 60
 
 
@@ -41,7 +37,7 @@ class FindingsList(Sheet):
         outer.setContentsMargins(18, 14, 10, 14)
         outer.addWidget(area)
         for signal in (session.machine_changed, session.findings_changed, session.theme_changed):
-            signal.connect(self._more)
+            signal.connect(self.changed)
 
     def toggle(self) -> None:
         """Open the list with its first row in hand, or close it."""
@@ -52,11 +48,6 @@ class FindingsList(Sheet):
     def wanted_height(self) -> int:
         """Return the height of all rows."""
         return 90 + 108 * max(len(self.rows), 1)
-
-    def _more(self) -> None:
-        if self.isVisible():
-            self.follow()
-            self.place()
 
     def follow(self) -> None:
         """List the findings as they are now."""
@@ -77,12 +68,12 @@ class FindingsList(Sheet):
 
     def _row(self, finding: Finding) -> QWidget:
         theme = self.session.theme
-        token, word = _WORDS[finding.severity]
+        sign, token = looks(finding.severity)
         row = QWidget()
         column = QVBoxLayout(row)
         column.setContentsMargins(0, 6, 0, 2)
         column.setSpacing(2)
-        head = QLabel(word)
+        head = QLabel(f"{sign} {finding.severity}")
         head.setFont(font("strong"))
         palette = head.palette()
         palette.setColor(head.foregroundRole(), theme.color(token))

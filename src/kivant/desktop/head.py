@@ -10,8 +10,7 @@ from kivant.desktop.chain import CHAIN_HEIGHT, Chain
 from kivant.desktop.elided import ElidedText
 from kivant.desktop.rail import RAIL_WIDTH
 from kivant.desktop.session import Session
-
-_SIGNS = {"error": "✕", "warning": "!", "note": "i"}
+from kivant.desktop.severity import LOOKS
 
 
 class Head(QWidget):
@@ -68,9 +67,9 @@ class Head(QWidget):
         self.name.set_text(f"{name} *" if document.modified else name, tip)
         axes = f"{len(machine.axes)} axes" if len(machine.axes) != 1 else "1 axis"
         self.about.set_text(f"{axes}, {document.path.name if document.path else 'not saved yet'}", tip)
-        counts = {severity: sum(f.severity == severity for f in session.findings) for severity in _SIGNS}
-        parts = [f"{sign} {counts[s]}" for s, sign in _SIGNS.items() if counts[s]]
-        said = ", ".join(f"{counts[s]} {s}{'s' if counts[s] != 1 else ''}" for s in _SIGNS if counts[s])
+        counts = [(s, sign, sum(f.severity == s for f in session.findings)) for s, sign, _token in LOOKS]
+        parts = [f"{sign} {count}" for _severity, sign, count in counts if count]
+        said = ", ".join(f"{count} {severity}{'s' if count != 1 else ''}" for severity, _sign, count in counts if count)
         self.findings.setText("   ".join(parts) or "all well")
         self.findings.setAccessibleName(f"Findings: {said or 'none'}")
         self.findings.setToolTip(f"{said or 'Nothing needs attention'} (F8)")

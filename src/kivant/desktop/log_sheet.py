@@ -34,15 +34,11 @@ class LogSheet(Sheet):
         column.setContentsMargins(18, 14, 14, 14)
         column.addLayout(row)
         column.addWidget(self.text)
-        session.run_changed.connect(self._more)
+        session.run_changed.connect(self.changed)
 
     def wanted_height(self) -> int:
         """Return more than there is: a log is long."""
         return 900
-
-    def _more(self) -> None:
-        if self.isVisible():
-            self.follow()
 
     def follow(self) -> None:
         """Add what has been said since; the view stays at the end if it was there."""

@@ -9,7 +9,7 @@ from kivant.desktop.session import Session
 
 
 class Sheet(QWidget):
-    """Opened and closed by `toggle`, closed by Esc; `follow` is called while it is open and may have to change."""
+    """Opened and closed by `toggle`, closed by Esc."""
 
     def __init__(self, parent: QWidget, session: Session, name: str, widest: int = 460) -> None:
         super().__init__(parent)
@@ -36,6 +36,12 @@ class Sheet(QWidget):
         self.follow()
         self.place()
         self.raise_()
+
+    def changed(self) -> None:
+        """Follow a change, if the sheet is open."""
+        if self.isVisible():
+            self.follow()
+            self.place()
 
     def place(self) -> None:
         """Take the right of the stage."""
