@@ -14,6 +14,7 @@ from kivant.desktop.theme import Token, font
 from kivant.desktop.value_field import Field
 
 PANEL_WIDTH = 340
+_TOP = 40
 
 
 class BoardPanel(QWidget):
@@ -51,7 +52,7 @@ class BoardPanel(QWidget):
         column.addWidget(self.by_hand)
         session.run_changed.connect(self.refresh)
         session.theme_changed.connect(self.update)
-        session.plan_changed.connect(self.update)
+        session.plan_changed.connect(self._tell)
         self.take_address()
 
     def take_address(self) -> None:
@@ -75,7 +76,11 @@ class BoardPanel(QWidget):
     def refresh(self) -> None:
         """Show what can be changed now."""
         self.address.setEnabled(not self.session.running)
-        self.update()
+        self._tell()
+
+    def _tell(self) -> None:
+        """Have the words painted anew, and nothing of what stands above and below them."""
+        self.update(0, _TOP, self.width(), self.by_hand.y() - _TOP)
 
     def lines(self) -> list[tuple[Token, str]]:
         """Return what to show as tokens and texts: a fault, the results, or the latest messages."""
@@ -113,7 +118,7 @@ class BoardPanel(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setFont(font("small"))
-        theme, y = self.session.theme, 40.0
+        theme, y = self.session.theme, float(_TOP)
         lines = self.lines()
         for index, (token, text) in enumerate(lines):
             painter.setPen(theme.color(token))

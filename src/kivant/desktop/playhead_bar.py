@@ -254,7 +254,6 @@ class PlayheadBar(QWidget):
         self.rate.setToolTip(f"Plays at {share}; click for slower motion.")
         braking = session.running and session.status is not None and session.status.phase == "braking"
         self.stop.setText("Cut power" if braking else "Stop")
-        self.update()
         self.play.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
@@ -12,11 +13,14 @@ from kivant.app import editing
 from kivant.core.errors import KivantError
 from kivant.core.machine import Axis, CoilDriver
 from kivant.desktop import figures
+from kivant.desktop.pictured import Pictured
 from kivant.desktop.session import Session
 from kivant.desktop.theme import font
 from kivant.desktop.value_field import ValueField
 
 RAIL_WIDTH = 166
+_DIAL, _RADIUS = QPointF(40, 72), 25.0
+_RULER = QRectF(34, 47, 0, 52)
 
 
 def drive_text(axis: Axis) -> str:
@@ -33,78 +37,88 @@ def _looks(axis: Axis) -> tuple[object, ...]:
     return axis.name, axis.unit, axis.positive, axis.limits.min, axis.limits.max, drive_text(axis)
 
 
-class AxisCard(QWidget):
+class AxisCard(Pictured):
     """One axis of the machine."""
 
     def __init__(self, session: Session, index: int, compact: bool) -> None:
-        super().__init__()
-        self.session, self.index, self.compact = session, index, compact
+        super().__init__(session, session.selection_changed, session.theme_changed)
+        self.index, self.compact = index, compact
         axis = self.axis = session.machine.axes[index]
+        self.letter = figures.letters(session.machine)[index]
         self.setFixedHeight(116 if not compact else 58 if len(session.machine.axes) <= 9 else 46)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"Axis {axis.name}")
         self._pressed_at: QPointF | None = None
-        for signal in (session.playhead_moved, session.selection_changed, session.run_changed):
+        for signal in (session.playhead_moved, session.run_changed):
             signal.connect(self.update)
 
     def position(self) -> float:
         """Return the position at the playhead, or where it is moved to by hand, in axis units."""
         return self.session.position_of(self.index)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        session, theme = self.session, self.session.theme
-        axis = self.axis
-        hue, position = theme.axis(self.index), self.position()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_ground(painter)
-        painter.setPen(hue)
-        painter.setFont(font("strong"))
-        line = 8 if self.height() > 50 else 2
-        painter.drawText(
-            QRectF(16, line, 18, 22),
-            Qt.AlignmentFlag.AlignVCenter,
-            figures.letters(session.machine)[self.index],
-        )
-        painter.setPen(theme.color("ink"))
-        painter.setFont(font("heading"))
-        name = painter.fontMetrics().elidedText(axis.name, Qt.TextElideMode.ElideRight, self.width() - 44)
-        painter.drawText(QRectF(36, line, self.width() - 40, 22), Qt.AlignmentFlag.AlignVCenter, name)
-        self.setToolTip(f"{axis.name}: {figures.position(position)} {axis.unit}, {drive_text(axis)}")
-        top = self.height() - 25 if self.compact else 44
-        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        painter.setFont(font("figure"))
-        figure = figures.position(position, 2)
-        if painter.fontMetrics().horizontalAdvance(figure) > self.width() - 84:
-            figure = figures.short(position)
-        painter.drawText(QRectF(66, top, self.width() - 78, 22), right, figure)
-        painter.setPen(theme.color("muted"))
-        painter.setFont(font("small"))
-        if self.compact:
-            painter.drawText(QRectF(16, top, 50, 22), Qt.AlignmentFlag.AlignVCenter, axis.unit)
-            self._paint_drive(painter, QPointF(46, top + 11))
-            return
-        painter.drawText(QRectF(66, 65, self.width() - 78, 18), right, axis.unit)
-        painter.drawText(QRectF(60, 86, self.width() - 72, 20), right, drive_text(axis))
-        wide = painter.fontMetrics().horizontalAdvance(drive_text(axis))
-        self._paint_drive(painter, QPointF(self.width() - 12 - wide - 25, 96))
-        if axis.unit == "deg":
-            self._paint_dial(painter, axis, position)
-        else:
-            self._paint_ruler(painter, axis, position)
-
-    def _paint_ground(self, painter: QPainter) -> None:
-        theme = self.session.theme
+    def paint_ground(self, painter: QPainter) -> Iterator[None]:
+        theme, axis = self.session.theme, self.axis
         if self.index == self.session.selected:
             painter.fillRect(self.rect(), theme.color("paper"))
             painter.fillRect(QRectF(0, 0, 4, self.height()), theme.axis(self.index))
         painter.setPen(theme.pen(theme.color("edge"), 1))
         painter.drawLine(QPointF(0, self.height() - 0.5), QPointF(self.width(), self.height() - 0.5))
+        line = 8 if self.height() > 50 else 2
+        painter.setPen(theme.axis(self.index))
+        painter.setFont(font("strong"))
+        painter.drawText(QRectF(16, line, 18, 22), Qt.AlignmentFlag.AlignVCenter, self.letter)
+        painter.setPen(theme.color("ink"))
+        painter.setFont(font("heading"))
+        name = painter.fontMetrics().elidedText(axis.name, Qt.TextElideMode.ElideRight, self.width() - 44)
+        painter.drawText(QRectF(36, line, self.width() - 40, 22), Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setPen(theme.color("muted"))
+        painter.setFont(font("small"))
+        if self.compact:
+            top = self.height() - 25
+            painter.drawText(QRectF(16, top, 50, 22), Qt.AlignmentFlag.AlignVCenter, axis.unit)
+            self._paint_drive(painter, QPointF(46, top + 11))
+            return
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(QRectF(66, 65, self.width() - 78, 18), right, axis.unit)
+        painter.drawText(QRectF(60, 86, self.width() - 72, 20), right, drive_text(axis))
+        wide = painter.fontMetrics().horizontalAdvance(drive_text(axis))
+        self._paint_drive(painter, QPointF(self.width() - 12 - wide - 25, 96))
+        yield
+        if axis.unit == "deg":
+            self._paint_dial(painter)
+        else:
+            self._paint_ruler(painter)
+
+    def paint_moving(self, painter: QPainter) -> None:
+        theme, position = self.session.theme, self.position()
         if self.hasFocus():
             painter.setPen(theme.pen(theme.color("accent"), 2))
             painter.drawRect(QRectF(self.rect()).adjusted(5, 2, -2, -3))
+        painter.setPen(theme.color("ink"))
+        painter.setFont(font("figure"))
+        figure = figures.position(position, 2)
+        if painter.fontMetrics().horizontalAdvance(figure) > self.width() - 84:
+            figure = figures.short(position)
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(QRectF(66, self.height() - 25 if self.compact else 44, self.width() - 78, 22), right, figure)
+        self.setToolTip(f"{self.axis.name}: {figures.position(position)} {self.axis.unit}, {drive_text(self.axis)}")
+        if self.compact:
+            return
+        hue = theme.axis(self.index)
+        painter.setBrush(hue)
+        if self.axis.unit == "deg":
+            painter.setPen(theme.pen(hue, 3))
+            painter.drawLine(_DIAL, self._on_dial(math.fmod(position, 360.0), _RADIUS - 7))
+            painter.drawEllipse(_DIAL, 2.5, 2.5)
+            return
+        begin, span = self._ruled(position)
+        y = _RULER.bottom() - _RULER.height() * min(max((position - begin) / span, 0.0), 1.0)
+        x = _RULER.left()
+        painter.setPen(theme.pen(hue, 2))
+        painter.drawLine(QPointF(x - 9, y), QPointF(x + 12, y))
+        painter.drawPolygon(QPolygonF([QPointF(x + 10, y), QPointF(x + 20, y - 5), QPointF(x + 20, y + 5)]))
 
     def _paint_drive(self, painter: QPainter, left: QPointF) -> None:
         """Paint the kind of drive, 18 pixels wide: the turns of a coil, a train of pulses, or two of them."""
@@ -120,53 +134,41 @@ class AxisCard(QWidget):
             corners = ((0, 0), (3, 0), (3, -up), (7, -up), (7, 0), (11, 0), (11, -up), (15, -up), (15, 0), (18, 0))
             painter.drawPolyline(QPolygonF([left + QPointF(x, y + base + 2) for x, y in corners]))
 
-    def _paint_dial(self, painter: QPainter, axis: Axis, position: float) -> None:
-        theme, middle, radius = self.session.theme, QPointF(40, 72), 25.0
-        sense = 1 if axis.positive == "cw" else -1
+    def _on_dial(self, degrees: float, distance: float) -> QPointF:
+        angle = math.radians((1 if self.axis.positive == "cw" else -1) * degrees - 90)
+        return _DIAL + QPointF(math.cos(angle), math.sin(angle)) * distance
 
-        def at(degrees: float, distance: float) -> QPointF:
-            angle = math.radians(sense * degrees - 90)
-            return middle + QPointF(math.cos(angle), math.sin(angle)) * distance
-
+    def _paint_dial(self, painter: QPainter) -> None:
+        theme, sense = self.session.theme, 1 if self.axis.positive == "cw" else -1
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(theme.pen(theme.color("edge"), 1))
-        painter.drawEllipse(middle, radius, radius)
-        low, high = axis.limits.min, axis.limits.max
+        painter.drawEllipse(_DIAL, _RADIUS, _RADIUS)
+        low, high = self.axis.limits.min, self.axis.limits.max
         if low is not None and high is not None and high - low < 360:
             painter.setPen(theme.pen(theme.color("muted"), 2))
-            box = QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius)
+            box = QRectF(_DIAL.x() - _RADIUS, _DIAL.y() - _RADIUS, 2 * _RADIUS, 2 * _RADIUS)
             start = 90 - sense * float(low)
             painter.drawArc(box, round(start * 16), round(-sense * float(high - low) * 16))
         painter.setPen(theme.pen(theme.color("muted"), 1))
-        for mark in range(12):
-            painter.drawLine(at(mark * 30, radius - 4), at(mark * 30, radius))
-        hue = theme.axis(self.index)
-        painter.setPen(theme.pen(hue, 3))
-        painter.drawLine(middle, at(math.fmod(position, 360.0), radius - 7))
-        painter.setBrush(hue)
-        painter.drawEllipse(middle, 2.5, 2.5)
+        for mark in range(0, 360, 30):
+            painter.drawLine(self._on_dial(mark, _RADIUS - 4), self._on_dial(mark, _RADIUS))
 
-    def _paint_ruler(self, painter: QPainter, axis: Axis, position: float) -> None:
-        theme, x, top, bottom = self.session.theme, 34.0, 47.0, 99.0
-        low, high = axis.limits.min, axis.limits.max
+    def _ruled(self, position: float) -> tuple[float, float]:
+        """Return where the ruler begins and how much it spans: its limits, or a stretch around the position."""
+        low, high = self.axis.limits.min, self.axis.limits.max
         if low is not None and high is not None and high > low:
-            begin, span = float(low), float(high - low)
-            marks = 8
-        else:  # no limits: a stretch of rule around the position
-            span = figures.nice_span(max(abs(position) * 0.4, 20.0))
-            begin, marks = math.floor(position / span) * span, 5
-        painter.setPen(theme.pen(theme.color("muted"), 1))
-        painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+            return float(low), float(high - low)
+        span = figures.nice_span(max(abs(position) * 0.4, 20.0))
+        return math.floor(position / span) * span, span
+
+    def _paint_ruler(self, painter: QPainter) -> None:
+        limits, box = self.axis.limits, _RULER
+        marks = 5 if limits.min is None or limits.max is None or limits.max <= limits.min else 8
+        painter.setPen(self.session.theme.pen(self.session.theme.color("muted"), 1))
+        painter.drawLine(box.topLeft(), box.bottomLeft())
         for mark in range(marks + 1):
-            y = bottom - (bottom - top) * mark / marks
-            painter.drawLine(QPointF(x, y), QPointF(x + (8 if mark in (0, marks) else 5), y))
-        share = min(max((position - begin) / span, 0.0), 1.0)
-        y = bottom - (bottom - top) * share
-        hue = theme.axis(self.index)
-        painter.setPen(theme.pen(hue, 2))
-        painter.setBrush(hue)
-        painter.drawLine(QPointF(x - 9, y), QPointF(x + 12, y))
-        painter.drawPolygon(QPolygonF([QPointF(x + 10, y), QPointF(x + 20, y - 5), QPointF(x + 20, y + 5)]))
+            y = box.bottom() - box.height() * mark / marks
+            painter.drawLine(QPointF(box.left(), y), QPointF(box.left() + (8 if mark in (0, marks) else 5), y))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.session.select(self.index)
@@ -324,7 +326,7 @@ class Rail(QWidget):
             looks_same = _looks(card.axis) == _looks(axis)
             card.axis = axis
             if not looks_same:
-                card.update()
+                card.redraw()
 
     def rebuild(self) -> None:
         """Make the cards anew."""

@@ -88,9 +88,10 @@ class RunHead(QWidget):
         text, token = self.figures()
         self.sentence.setText(text)
         self.sentence.setToolTip(text)
-        palette = self.sentence.palette()
-        palette.setColor(self.sentence.foregroundRole(), session.theme.color(token))
-        self.sentence.setPalette(palette)
+        palette, color = self.sentence.palette(), session.theme.color(token)
+        if palette.color(self.sentence.foregroundRole()) != color:
+            palette.setColor(self.sentence.foregroundRole(), color)
+            self.sentence.setPalette(palette)
         obstacle = session.address_error or session.obstacle
         self.go.setEnabled(not session.running and not obstacle)
         self.go.setText("Running" if session.running else "Run")
