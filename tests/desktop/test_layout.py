@@ -137,10 +137,9 @@ class Layout(WindowTest):
             window.resize(1281, 800)
             window.grab()
         self.assertIn("1\u2009500 blocks", painted.texts)
-        lanes = window.station.lanes
         for index in (0, 700, 1503):
             block = window.session.plan.blocks[index]
-            self.assertIs(lanes.block_at((block.begin_s + block.end_s) / 2), block)
+            self.assertIs(window.session.block_at((block.begin_s + block.end_s) / 2), block)
 
     def test_findings_of_routines_follow_the_edit_that_makes_them(self):
         window = self.open(Document(machine(screw_axis(), blocks=(move(to={"Lift": "40"}),))))

@@ -294,16 +294,12 @@ def _find_routine(machine: Machine, routine: str | Routine | None) -> Routine:
         raise PlanError(fault) from None
 
 
-def _no_checkpoint() -> None:
-    pass
-
-
 def plan(
     machine: Machine,
     routine: str | Routine | None = None,
     *,
     most_bytes: int | None = None,
-    checkpoint: Callable[[], None] = _no_checkpoint,
+    checkpoint: Callable[[], None] = lambda: None,
 ) -> Plan:
     """Return the plan of a routine: the fastest within every limit of the machine.
 

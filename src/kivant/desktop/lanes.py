@@ -44,12 +44,6 @@ class Lanes(Pictured):
         left, per_second = self._span()
         return (x - left) / per_second if per_second else 0.0
 
-    def block_at(self, time_s: float) -> PlannedBlock | None:
-        """Return the block in force at a time."""
-        blocks = self.session.plan.blocks if self.session.plan else ()
-        index = int(np.searchsorted(self.session.traces.blocks[:, 0], time_s, "right")) - 1
-        return blocks[index] if index >= 0 else None
-
     def paint_moving(self, painter: QPainter) -> None:
         left, per_second = self._span()
         if per_second and self.session.plan and self.session.plan.blocks:
@@ -159,7 +153,7 @@ class Lanes(Pictured):
         plan = self.session.plan
         if plan is None or not 0 <= time_s <= plan.duration:
             return ""
-        block = self.block_at(time_s)
+        block = self.session.block_at(time_s)
         lines = [f"{time_s:.4f} s" + (f", {block_text(plan, block)}" if block else "")]
         for axis in plan.axes:
             speed = float(axis.train.speed(time_s)) / float(axis.steps_per_unit)

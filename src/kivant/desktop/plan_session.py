@@ -7,6 +7,7 @@ from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from kivant.app.composing import OWN_MOVE, free_name, own_move, parse_targets, with_routine
@@ -16,7 +17,7 @@ from kivant.app.planner import Planner, Wish
 from kivant.core.errors import Fault, KivantError
 from kivant.core.findings import Finding, by_severity, machine_findings
 from kivant.core.machine import Axis, Machine, Routine
-from kivant.core.plan import AxisPlan, Plan
+from kivant.core.plan import AxisPlan, Plan, PlannedBlock
 from kivant.core.travel import parse_position
 from kivant.desktop.aside import aside
 from kivant.desktop.curves import NO_TRACES, Traces, traces
@@ -250,6 +251,11 @@ class PlanSession(QObject):
         if planned is None:
             return 0
         return planned.train.position_after(planned.train.taken(self.playhead_s)) - planned.start_steps
+
+    def block_at(self, time_s: float) -> PlannedBlock | None:
+        """Return the block in force at a time, None before the first."""
+        index = int(np.searchsorted(self.traces.blocks[:, 0], time_s, "right")) - 1
+        return self.plan.blocks[index] if self.plan and index >= 0 else None
 
     # Playhead
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from kivant.desktop import figures
 from kivant.desktop.curves import paint_curve
-from kivant.desktop.lanes import Lanes, block_text
+from kivant.desktop.lanes import block_text
 from kivant.desktop.pictured import Pictured
 from kivant.desktop.session import RATES, Session
 from kivant.desktop.theme import Token, font
@@ -92,9 +92,9 @@ class ScrubTrack(Pictured):
 class TimeFigure(QWidget):
     """The time at the playhead and the block in force there."""
 
-    def __init__(self, session: Session, lanes: Lanes) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
-        self.session, self.lanes = session, lanes
+        self.session = session
         self.setFixedWidth(190)
         self.setAccessibleName("Time at the playhead")
         for signal in (session.playhead_moved, session.plan_changed, session.theme_changed):
@@ -113,7 +113,7 @@ class TimeFigure(QWidget):
         painter.setPen(session.theme.color("muted"))
         painter.setFont(font("small"))
         painter.drawText(QRectF(width, 14, self.width() - width, 20), Qt.AlignmentFlag.AlignLeft, whole)
-        block = self.lanes.block_at(session.playhead_s)
+        block = session.block_at(session.playhead_s)
         text = (
             block_text(session.plan, block)
             if session.plan and block
@@ -177,7 +177,7 @@ class BoardState(QWidget):
 class PlayheadBar(QWidget):
     """The bar at the bottom of the window."""
 
-    def __init__(self, session: Session, lanes: Lanes) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self.setFixedHeight(BAR_HEIGHT)
@@ -204,10 +204,10 @@ class PlayheadBar(QWidget):
         )
         for button in (self.play, self.back, self.on, self.rate, self.loop):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self._lay_out(lanes)
+        self._lay_out()
         self.refresh()
 
-    def _lay_out(self, lanes: Lanes) -> None:
+    def _lay_out(self) -> None:
         session = self.session
         self.track = ScrubTrack(session)
         row = QHBoxLayout(self)
@@ -217,7 +217,7 @@ class PlayheadBar(QWidget):
             row.addWidget(widget)
         row.addWidget(self.track, 1)
         row.addSpacing(8)
-        row.addWidget(TimeFigure(session, lanes))
+        row.addWidget(TimeFigure(session))
         row.addWidget(BoardState(session))
         row.addWidget(self.stop)
         self.play.clicked.connect(session.toggle_play)

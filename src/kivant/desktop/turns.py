@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Hashable, Iterator
+from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager
 
 from PySide6.QtCore import QObject, QTimer
+from shiboken6 import isValid
 
 _TURN_S = 0.003
 
@@ -17,17 +18,17 @@ class Turns(QObject):
     def __init__(self, hurrying: Callable[[], AbstractContextManager[None]]) -> None:
         super().__init__()
         self._hurrying = hurrying
-        self._work: dict[Hashable, Iterator[None]] = {}
-        self._next: dict[Hashable, Iterator[None]] = {}
-        self._begun: set[Hashable] = set()
+        self._work: dict[QObject, Iterator[None]] = {}
+        self._next: dict[QObject, Iterator[None]] = {}
+        self._begun: set[QObject] = set()
         self._timer = QTimer(self, singleShot=True, interval=0)
         self._timer.timeout.connect(self._turn)
 
-    def do(self, owner: Hashable, parts: Iterator[None]) -> None:
+    def do(self, owner: QObject, parts: Iterator[None]) -> None:
         """Have some work done soon, a part up to each of its yields.
 
         It supersedes what its owner handed in before; what has begun already is finished first, so that something
-        is to be seen however fast the changes come.
+        is to be seen however fast the changes come. Nothing is done for an owner that is gone.
         """
         (self._next if owner in self._begun else self._work)[owner] = parts
         self._timer.start()
@@ -44,7 +45,7 @@ class Turns(QObject):
             while self._work:
                 owner, parts = next(iter(self._work.items()))
                 self._begun.add(owner)
-                if next(parts, parts) is parts:  # it came to its end
+                if not isValid(owner) or next(parts, parts) is parts:  # gone, or at its end
                     self._begun.discard(owner)
                     del self._work[owner]
                     if owner in self._next:

@@ -48,7 +48,7 @@ class Window(FiledWindow):
         self.head = Head(self.session)
         self.rail = Rail(self.session)
         self.station = RunStation(self.session)
-        self.bar = PlayheadBar(self.session, self.station.lanes)
+        self.bar = PlayheadBar(self.session)
         whole = self._lay_out()
         self.notice = Notice(whole, self.session)
         self.setMinimumSize(1000, 660)
