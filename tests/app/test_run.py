@@ -96,6 +96,21 @@ class Stops(unittest.TestCase):
         self.assertIn((">", "OUTPut OFF"), work.log.lines)
         self.assertEqual(len(work.status.results), 1)
 
+    def test_the_second_takes_the_power_of_an_axis_that_has_just_come_to_rest(self):
+        work = Run(plan(machine(screw_axis(), blocks=(move(to={"Lift": "40"}),))))
+
+        class Hasty(Log):
+            def add(self, way: str, text: str) -> None:
+                if way == "<" and text.startswith(("MOVE", "STOP")) and work.status.power:
+                    work.stop()
+                super().add(way, text)
+
+        work.log = Hasty()
+        status = work.execute()
+        said = [text for way, text in work.log.lines if way == ">"]
+        self.assertLess(said.index("ABORt", said.index("INITiate")), said.index("OUTPut OFF"))
+        self.assertEqual((status.phase, status.power), ("stopped", False))
+
 
 class BadBoards(unittest.TestCase):
     MADE = plan(machine(screw_axis(), blocks=(move(to={"Lift": "40"}),)))

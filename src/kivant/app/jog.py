@@ -142,10 +142,7 @@ class Jog(Run):
         self._refuse_reported(link, "refused to move")
         self._publish(phase="moving")
         while True:
-            if self._stops > 1 and self._stops_sent < 2:
-                self._stops_sent = self._stops
-                link.tell("OUTPut OFF")
-                self._publish(power=False)
+            self._cut_power(link)
             state, _room = self._look(link)
             if state in ("STOP", "IDLE"):
                 self._finish(link, "stopped" if state == "STOP" else "done")
@@ -159,6 +156,7 @@ class Jog(Run):
             self._wake.clear()
 
     def _finish(self, link: Link, phase: str) -> None:
+        self._cut_power(link)
         if phase == "stopped" and not self._stops:
             self._refuse_reported(link, "stopped by itself")
         counts = [int(part) for part in link.ask("POSition?").split(",")]

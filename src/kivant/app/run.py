@@ -212,11 +212,18 @@ class Run:
         return waiting
 
     def _send_stops(self, link: Link) -> None:
-        if self._stops > self._stops_sent:
-            first = self._stops_sent == 0 and self._stops == 1
-            link.tell("ABORt" if first else "OUTPut OFF")
+        if self._stops == 1 and not self._stops_sent:
+            link.tell("ABORt")
+            self._stops_sent = 1
+            self._publish(phase="braking")
+        self._cut_power(link)
+
+    def _cut_power(self, link: Link) -> None:
+        """Take the power away where stop was asked for twice, also when the motion ended in between."""
+        if self._stops > 1 and self.status.power:
+            link.tell("OUTPut OFF")
             self._stops_sent = self._stops
-            self._publish(phase="braking", power=self.status.power and first)
+            self._publish(power=False)
 
     def _look(self, link: Link) -> tuple[str, int]:
         answer = link.ask("MOTion:STATe?")
@@ -229,6 +236,7 @@ class Run:
         return state, room
 
     def _finish(self, link: Link, phase: Phase) -> None:
+        self._cut_power(link)
         if phase == "stopped" and not self._stops_sent:
             self._refuse_reported(link, "stopped by itself")
         figures = link.ask("POSition?") if self.plan.axes else ""

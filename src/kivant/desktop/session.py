@@ -33,7 +33,7 @@ class Session(PlanSession):
         # Where the latest run was when it was looked at: all that is shown belongs to the same moment.
         self.status: Status | None = None
         self._thread: threading.Thread | None = None
-        self._was_over = True
+        self._under_way = False
         super().__init__(document, theme)
         self._watch_timer = QTimer(self, interval=_WATCH_MS)
         self._watch_timer.timeout.connect(self._watch)
@@ -54,8 +54,8 @@ class Session(PlanSession):
 
     @property
     def running(self) -> bool:
-        """Whether a board is being moved."""
-        return self._thread is not None and self._thread.is_alive()
+        """Whether a board is being moved: from the start of a run until its end has been looked at."""
+        return self._under_way
 
     @property
     def progress(self) -> float:
@@ -138,7 +138,7 @@ class Session(PlanSession):
         self.run = work
         self.status = self.run.status
         self._thread = threading.Thread(target=self.run.execute, name="run", daemon=True)
-        self._was_over = False
+        self._under_way = True
         self._thread.start()
         self._watch_timer.start()
         self.run_changed.emit()
@@ -152,16 +152,16 @@ class Session(PlanSession):
             self.run_changed.emit()
 
     def _watch(self) -> None:
-        if self.run is None:
+        if self.run is None or self._thread is None:
             return
+        ended = not self._thread.is_alive()  # asked before the status, which is then the last one
         status = self.status = self.run.status
+        self._under_way = not ended
         if self.run.plan is self.plan and (status.phase in ("moving", "braking") or status.over):
             self.set_playhead(status.elapsed_s)
-        if status.over and not self.running:
+        if ended:
             self._watch_timer.stop()
-            if not self._was_over:
-                self._was_over = True
-                self._arrive(status)
+            self._arrive(status)
         self.run_changed.emit()
 
     def _arrive(self, status: Status) -> None:
