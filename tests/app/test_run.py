@@ -11,6 +11,7 @@ from dataclasses import replace
 
 from kivant.app.examples import FEEDER_CAROUSEL, load_example
 from kivant.app.run import MOST_MESSAGES, Log, Run
+from kivant.board.clock import SteadyClock
 from kivant.board.link import BoardError, parse_address
 from kivant.board.server import BoardServer
 from kivant.core.plan import plan
@@ -19,7 +20,8 @@ from tests.machines import coil_axis, limits, machine, move, pair_axis, screw_ax
 
 def faster(times: float) -> Callable[[], float]:
     """Return a clock for a board that lives faster."""
-    return lambda: time.monotonic() * times
+    steady = SteadyClock()
+    return lambda: steady() * times
 
 
 class Whole(unittest.TestCase):

@@ -4,6 +4,7 @@ import socket
 import time
 import unittest
 
+from kivant.board.clock import SteadyClock
 from kivant.board.protocol import block
 from kivant.board.server import BoardServer
 from kivant.board.spans import Span, pack
@@ -28,6 +29,14 @@ class Client:
     def close(self) -> None:
         self.file.close()
         self.socket.close()
+
+
+class Clock(unittest.TestCase):
+    def test_it_loses_only_the_time_in_which_nobody_could_look(self):
+        readings = iter((7.0, 7.04, 7.13, 9.13, 9.13, 9.0, 9.05))
+        steady = SteadyClock(lambda: next(readings))
+        for passed in (0.04, 0.13, 0.23, 0.23, 0.23, 0.28):
+            self.assertAlmostEqual(steady(), passed, places=12)
 
 
 class OverTcp(unittest.TestCase):

@@ -65,7 +65,7 @@ class WindowTest(unittest.TestCase):
             [t.name for t in threading.enumerate() if t.name.startswith(("planner", "run", "autosave"))], []
         )
 
-    def wait(self, until: Callable[[], bool], seconds: float = 10.0) -> None:
+    def wait(self, until: Callable[[], bool], seconds: float = 60.0) -> None:
         """Let the window live until something is so."""
         end = time.monotonic() + seconds
         while not until():

@@ -203,7 +203,8 @@ class Looks(WindowTest):
     def test_figures_fit_and_read_well(self):
         table = [
             (figures.position(-1234.5678), "−1\u2009234.568"), (figures.position(-0.0001), "0.000"),
-            (figures.position(1.23456789e12), "1.234568e+12"), (figures.grouped(-1234567), "−1\u2009234\u2009567"),
+            (figures.position(1.23456789e12), "1.234568e12"), (figures.grouped(-1234567), "−1\u2009234\u2009567"),
+            (figures.short(-0.0000123456), "−1.2346e−5"), (figures.short(-1234567.0), "−1\u2009234\u2009600"), (figures.plain(123456.789012), "123456.789012"),
             (figures.seconds(3.5), "3.500000 s"), (figures.seconds(7325.25), "2 h 02 min 05.250 s"),
             (figures.brief_seconds(5400.0), "1.5 h"), (figures.brief_seconds(9e8), "1.042e+04 days"),
             (figures.nice_span(0.03), 0.05), (figures.nice_span(0.0), 1.0), (figures.nice_span(200.0), 200.0),

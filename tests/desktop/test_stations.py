@@ -10,8 +10,11 @@ from PySide6.QtWidgets import QWidget
 
 from kivant.app import editing
 from kivant.app.document import Document
-from kivant.core.machine import Machine
+from kivant.app.examples import load_example
+from kivant.core.machine import Gear, Machine, Ratio
+from kivant.desktop import figures
 from kivant.desktop.ramp_station import RampStation
+from kivant.desktop.stage_pictures import shaft_turns
 from kivant.desktop.value_field import ValueField
 from tests.desktop.base import WindowTest
 from tests.desktop.painted import Painted
@@ -228,9 +231,9 @@ class Ramps(StationTest):
         """From 6 to 60 deg/s at 120 deg/s² takes 0.45 s and 14.85 deg; 487 of the board's 100,000 steps/s."""
         _window, ramp = self.station(RAMP)
         texts = {name: label.text() for name, label in ramp.values.items()}
-        self.assertEqual((texts["up"], texts["down"]), ("0.45 s, 14.85 deg",) * 2)
+        self.assertEqual((texts["speeding up"], texts["braking"]), ("0.45 s, 14.85 deg",) * 2)
         self.assertEqual(texts["duration"], "1.905000 s")
-        self.assertEqual(texts["board's share"], "0.48698 % of its limit")
+        self.assertEqual(texts["pulse limit"], "0.48698 % of 100\u2009000/s")
         self.assertEqual(texts["rotor"], "304.36 rpm")
         self.type(ramp.distance, "-0.1 rev")
         self.assertIn("292 steps", ramp.sentence.text())
@@ -244,10 +247,10 @@ class Travels(StationTest):
     def test_positions_become_steps_and_steps_positions(self):
         window, travel = self.station(TRAVEL)
         self.type(travel.position, "2.5rev")
-        self.assertEqual(travel.steps.text(), "7304.72727 steps")
+        self.assertEqual(travel.steps.text(), "7304.72727273 steps")
         self.assertIn("nearest step 7 305 reaches 900.0336".replace("7 305", "7\u2009305"), travel.found.text())
         self.type(travel.steps, "-96")
-        self.assertEqual(travel.position.text(), "−11.827957 deg")
+        self.assertEqual(travel.position.text(), "−11.8279569892 deg")
         self.type(travel.position, "ten")
         self.assertTrue(travel.position.property("wrong"))
         self.assertEqual(window.session.machine, window.session.document._saved)
@@ -276,6 +279,33 @@ class Travels(StationTest):
         self.assertEqual(session.machine.axes[2].travel[-1].stage, "screw")
         self.type(travel.cards[1].fields[0], "0.2in")
         self.assertIn("5.08 mm", travel.cards[1].fields[0].text())
+
+    def test_the_drawn_parts_turn_as_the_axis_does(self):
+        """Rims that mesh go equally far and against each other; the tool turns as its dial, a belt as far as its axis."""
+        machine = load_example()
+        gears = (Gear(driving=9, driven=40), Ratio(ratio="13.73"), Gear(driving=50, driven=20))
+        reach = replace(machine.axes[2], travel=(*gears, *machine.axes[2].travel))
+        for axis in (*machine.axes, reach, replace(machine.axes[0], positive="ccw")):
+            position = 217.3
+            shafts = shaft_turns(axis, position)
+            turning = [stage for stage in axis.travel if isinstance(stage, Gear | Ratio)]
+            self.assertEqual(len(shafts), len(turning) + 1)
+            for stage, before, after in zip(turning, shafts, shafts[1:], strict=False):
+                if isinstance(stage, Gear):
+                    self.assertAlmostEqual(before * stage.driving, -after * stage.driven)
+                else:
+                    self.assertAlmostEqual(before, after * 13.73)
+            per_turn = {"Lift": 8.0, "Reach": 40.0}.get(axis.name, 360.0 if axis.positive == "cw" else -360.0)
+            self.assertAlmostEqual(shafts[-1] * per_turn, position)
+
+    def test_scrubbing_moves_every_part(self):
+        for axis in range(4):
+            window, travel = self.station(TRAVEL, axis)
+            window.session.set_playhead(0.9)
+            before = [card.grab().toImage() for card in travel.cards]
+            window.session.set_playhead(1.0)
+            for card, old in zip(travel.cards, before, strict=True):
+                self.assertEqual(card.grab().toImage() != old, axis > 0, "the wheel rests in the first block")
 
 
 class Phases(StationTest):
@@ -373,6 +403,12 @@ class ByHand(StationTest):
         self.assertGreater(spring.speed(), 30.0)
         self.assertIn("by hand", run.panels[1].words()[0])
         self.assertGreater(session.position_of(1), 1.0)
+        with Painted() as painted:
+            window.grab()
+        counted = f"step {figures.grouped(session.status.counts[1])} counted, moved by hand"
+        self.assertIn(counted, painted.texts)
+        self.assertIn("While an axis is moved by hand, its lines are not planned.", painted.texts)
+        self.assertEqual(session.steps_moved, session.status.counts[1])
         QTest.mouseRelease(spring, Qt.MouseButton.LeftButton, pos=far)
         self.wait(lambda: not session.running and bool(session.here))
         place, result = session.here["Lift"], session.status.results[1]

@@ -2,11 +2,11 @@
 
 from dataclasses import replace
 
-from PySide6.QtWidgets import QLabel, QPushButton
+from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
 
 from kivant.app.document import Document
 from kivant.app.examples import load_example
-from kivant.core.machine import Machine
+from kivant.core.machine import Gear, Machine, Ratio
 from tests.desktop.base import WindowTest
 from tests.desktop.painted import SLACK, Painted
 from tests.desktop.test_layout import SIZES, axes
@@ -18,7 +18,9 @@ def long_named() -> Machine:
     name = "An axis whose name takes all of the eighty characters that a project file allows"
     lines = tuple(f"output number {k} of the board" for k in range(8))
     coil = replace(
-        coil_axis(name[:80]), limits=replace(coil_axis().limits, speed=123456789.123, acceleration=987654321.987)
+        coil_axis(name[:80]),
+        travel=tuple(Gear(driving=1234, driven=9876) if k % 2 else Ratio(ratio="1.23456789012") for k in range(8)),
+        limits=replace(coil_axis().limits, speed=123456789.123, acceleration=987654321.987),
     )
     screw = replace(
         screw_axis("Short", 4), limits=replace(screw_axis().limits, speed=0.000123456789, acceleration=0.000987654321)
@@ -50,6 +52,10 @@ class Text(WindowTest):
                 self.assertGreater(len(painted.texts), 3)
 
     def assert_widgets_fit(self, window, where) -> None:
+        for field in window.findChildren(QLineEdit):
+            if field.isVisible():
+                needed = field.fontMetrics().horizontalAdvance(field.text())
+                self.assertGreaterEqual(field.width() - 8, needed, (field.accessibleName(), field.text(), where))
         for widget in [*window.findChildren(QLabel), *window.findChildren(QPushButton)]:
             if not widget.isVisible() or not widget.text():
                 continue

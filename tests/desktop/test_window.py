@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from kivant.app.document import Document
 from kivant.app.examples import FEEDER_CAROUSEL, load_example
+from kivant.board.clock import SteadyClock
 from kivant.board.server import BoardServer
 from kivant.core.machine import Machine, Routine
 from kivant.files import project
@@ -198,11 +199,12 @@ class Running(WindowTest):
             window = self.open()
             session = window.session
             held: list[float] = []  # the board's time stands still here while keys are pressed
-            with BoardServer(clock=lambda h=held: h[0] if h else time.monotonic()) as server:
+            steady = SteadyClock()
+            with BoardServer(clock=lambda h=held, s=steady: h[0] if h else s()) as server:
                 self.type(window.station.board.address, server.address)
                 session.start_run()
                 self.wait(lambda s=session: s.status.elapsed_s > 0.6)
-                held.append(time.monotonic())
+                held.append(steady())
                 for _ in range(presses):
                     self.press(window, Qt.Key.Key_Escape)
                 if presses == 1:

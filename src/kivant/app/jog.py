@@ -6,7 +6,6 @@ Spans are made as they are needed, just so far ahead that the board always has t
 from __future__ import annotations
 
 import math
-import time
 from collections.abc import Callable
 from decimal import Decimal
 
@@ -53,7 +52,7 @@ class Jog(Run):
         here: dict[str, Decimal],
         address: str | None = None,
         *,
-        clock: Callable[[], float] = time.monotonic,
+        clock: Callable[[], float] | None = None,
     ) -> None:
         super().__init__(plan(machine, own_move({}, here)), address, clock=clock)
         self.index = index

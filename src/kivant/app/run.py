@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import threading
-import time
 from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
@@ -97,7 +96,7 @@ class Run:
         ``host:port`` of a board; None: a stand-in of its own, for the time of the run.
     watchdog_s : float
         After how long a silence the board is to brake by itself.
-    clock : callable
+    clock : callable or None
         For a stand-in of its own: seconds.
     """
 
@@ -109,7 +108,7 @@ class Run:
         address: str | None = None,
         *,
         watchdog_s: float = 1.0,
-        clock: Callable[[], float] = time.monotonic,
+        clock: Callable[[], float] | None = None,
     ) -> None:
         self.plan, self.address = plan, address
         self.log = Log()

@@ -5,10 +5,10 @@ from __future__ import annotations
 import select
 import socketserver
 import threading
-import time
 from collections.abc import Callable
 from typing import Self
 
+from kivant.board.clock import SteadyClock
 from kivant.board.dialogue import poll, receive
 from kivant.board.standin import Session, StandIn
 
@@ -24,8 +24,8 @@ class BoardServer:
     ----------
     port : int
         0 takes any free one; ``address`` tells which.
-    clock : callable
-        Seconds; a faster one makes the board live faster.
+    clock : callable or None
+        Seconds; a faster one makes the board live faster. None: a `SteadyClock`.
 
     Raises
     ------
@@ -33,8 +33,8 @@ class BoardServer:
         If the port cannot be had.
     """
 
-    def __init__(self, port: int = 0, clock: Callable[[], float] = time.monotonic) -> None:
-        self.board = StandIn(clock)
+    def __init__(self, port: int = 0, clock: Callable[[], float] | None = None) -> None:
+        self.board = StandIn(clock or SteadyClock())
         self.lock = threading.Lock()
         self._closing = threading.Event()
         self._slots = threading.BoundedSemaphore(_MOST_CONNECTIONS)
@@ -47,6 +47,10 @@ class BoardServer:
         class Server(socketserver.ThreadingTCPServer):
             allow_reuse_address = True
             daemon_threads = True
+
+            def service_actions(self) -> None:
+                with outer.lock:  # time goes on for the board with nobody connected, too
+                    outer.board.advance()
 
         self._server = Server((LOOPBACK, port), Handler)
         self._thread = threading.Thread(target=self._server.serve_forever, args=(0.05,), daemon=True)

@@ -40,8 +40,9 @@ class Detail(QWidget):
         axis = self.session.axis_plan
         if axis is None:
             return "No axis to look at."
-        taken = axis.train.taken(self.session.playhead_s)
-        steps = axis.train.position_after(taken)
+        steps = self.session.steps_here
+        if self.session.counted_by_hand:
+            return f"step {figures.grouped(steps)} counted, moved by hand"
         exact = float(axis.ideal(self.session.playhead_s))
         speed = float(axis.train.speed(self.session.playhead_s))
         return f"step {figures.grouped(steps)}, exactly {figures.position(exact, 4)}, at {figures.short(speed)} steps/s"
@@ -72,8 +73,7 @@ class Detail(QWidget):
         """The sequence as a ring of rows, the one in force filled, its coils as lamps in the middle."""
         theme, hue = self.session.theme, self.session.theme.axis(self.session.selected)
         table = rows(driver.sequence)
-        position = axis.train.position_after(axis.train.taken(self.session.playhead_s))
-        now = (position - axis.start_steps) % len(table)
+        now = self.session.steps_moved % len(table)
         middle = QPointF(78, 30 + (self.height() - 30) / 2)
         radius = min((self.height() - 30) / 2 - 12, 66.0)
         painter.setFont(font("small"))
@@ -107,28 +107,33 @@ class Detail(QWidget):
             f"field at {table[now].field_deg:g}° electrical, torque {table[now].torque:.2f} of one coil's."
         )
 
+    def _paint_direction(self, painter: QPainter, top: float, sign: int) -> None:
+        theme = self.session.theme
+        painter.drawText(QRectF(0, top, 150, 18), 0, "direction")
+        painter.setPen(theme.color("ink"))
+        painter.setFont(font("strong"))
+        painter.drawText(QRectF(64, top, 90, 18), 0, "positive" if sign > 0 else "negative")
+        painter.setPen(theme.pen(theme.axis(self.session.selected), 2))
+        y, tip = top + 31, 140.0 if sign > 0 else 4.0
+        painter.drawLine(QPointF(4, y), QPointF(140, y))
+        painter.drawLine(QPointF(tip, y), QPointF(tip - sign * 8, y - 5))
+        painter.drawLine(QPointF(tip, y), QPointF(tip - sign * 8, y + 5))
+
     def _paint_pulse(self, painter: QPainter, axis: AxisPlan) -> None:
         """Direction as an arrow, pulses as a count, the microstep within its full step as a bar."""
         theme, hue = self.session.theme, self.session.theme.axis(self.session.selected)
         driver, train = axis.axis.driver, axis.train
         taken = train.taken(self.session.playhead_s)
         sign = train.sign_of(max(taken - 1, 0)) if train.count else 1
-        position = train.position_after(taken)
+        position = self.session.steps_here
         microsteps = 1 if isinstance(driver, CoilDriver) else driver.microsteps
         within = position % microsteps
         top = 44.0
         painter.setPen(theme.color("muted"))
         painter.setFont(font("small"))
-        painter.drawText(QRectF(0, top, 150, 18), 0, "direction")
         painter.drawText(QRectF(0, top + 46, 150, 18), 0, f"microstep {within} of {microsteps}")
-        painter.setPen(theme.color("ink"))
-        painter.setFont(font("strong"))
-        painter.drawText(QRectF(64, top, 90, 18), 0, "positive" if sign > 0 else "negative")
-        painter.setPen(theme.pen(hue, 2))
-        y, tip = top + 31, 140.0 if sign > 0 else 4.0
-        painter.drawLine(QPointF(4, y), QPointF(140, y))
-        painter.drawLine(QPointF(tip, y), QPointF(tip - sign * 8, y - 5))
-        painter.drawLine(QPointF(tip, y), QPointF(tip - sign * 8, y + 5))
+        if not self.session.counted_by_hand:
+            self._paint_direction(painter, top, sign)
         cell = 140.0 / microsteps
         for index in range(microsteps if microsteps <= 32 else 0):
             box = QRectF(2 + index * cell, top + 68, max(cell - 2, 1), 12)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from decimal import Decimal
 
 from kivant.core.machine import Machine
 
@@ -18,19 +19,27 @@ def grouped(value: int) -> str:
 def position(value: float, decimals: int = 3) -> str:
     """Return a position; beyond a billion in powers of ten, so that it always fits."""
     if abs(value) >= 1e9:
-        return f"{value:.6e}".replace("-", MINUS)
+        return _written(f"{value:.6e}")
     text = f"{value:,.{decimals}f}".replace(",", THIN)
     return text.removeprefix("-") if float(f"{value:.{decimals}f}") == 0.0 else text.replace("-", MINUS)
 
 
+def _written(text: str) -> str:
+    """Return a number's text with a true minus sign and its power of ten without padding."""
+    digits, mark, power = text.partition("e")
+    return f"{digits}{mark}{int(power) if power else ''}".replace("-", MINUS)
+
+
 def short(value: float) -> str:
     """Return a figure with five significant digits."""
-    return f"{value:.5g}".replace("-", MINUS)
+    if 1e5 <= abs(value) < 1e9:
+        return grouped(round(float(f"{value:.5g}")))
+    return _written(f"{value:.5g}")
 
 
 def plain(value: float) -> str:
-    """Return a number as it would be typed: all digits that matter, up to nine."""
-    return f"{value:.9g}".replace("-", MINUS)
+    """Return a number as it would be typed: all digits that matter, up to twelve."""
+    return _written(f"{value:.12g}")
 
 
 def seconds(value: float) -> str:
@@ -57,6 +66,14 @@ def letters(machine: Machine) -> tuple[str, ...]:
         candidates = [c.upper() for c in axis.name if c.isalnum()] + list("ABCDEFGHIJKLMNOPQRSTUVWXYZ")
         found.append(next((c for c in candidates if c not in found), str(index + 1)))
     return tuple(found)
+
+
+def stretch(low: Decimal | None, high: Decimal | None, position: float) -> tuple[float, float]:
+    """Return where a ruler begins and how much it spans: between the ends, else a stretch around the position."""
+    if low is not None and high is not None and high > low:
+        return float(low), float(high - low)
+    span = nice_span(max(abs(position) * 0.4, 20.0))
+    return math.floor(position / span) * span, span
 
 
 def nice_span(wanted: float) -> float:

@@ -245,12 +245,16 @@ class PlanSession(QObject):
         return self.plan.axes[self.selected] if self.plan and self.selected < len(self.plan.axes) else None
 
     @property
+    def steps_here(self) -> int:
+        """At which step the selected axis stands at the playhead."""
+        planned = self.axis_plan
+        return planned.train.position_after(planned.train.taken(self.playhead_s)) if planned else 0
+
+    @property
     def steps_moved(self) -> int:
         """How many steps the selected axis stands from its start at the playhead, with sign."""
         planned = self.axis_plan
-        if planned is None:
-            return 0
-        return planned.train.position_after(planned.train.taken(self.playhead_s)) - planned.start_steps
+        return self.steps_here - planned.start_steps if planned else 0
 
     def block_at(self, time_s: float) -> PlannedBlock | None:
         """Return the block in force at a time, None before the first."""

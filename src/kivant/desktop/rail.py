@@ -113,7 +113,7 @@ class AxisCard(Pictured):
             painter.drawLine(_DIAL, self._on_dial(math.fmod(position, 360.0), _RADIUS - 7))
             painter.drawEllipse(_DIAL, 2.5, 2.5)
             return
-        begin, span = self._ruled(position)
+        begin, span = figures.stretch(self.axis.limits.min, self.axis.limits.max, position)
         y = _RULER.bottom() - _RULER.height() * min(max((position - begin) / span, 0.0), 1.0)
         x = _RULER.left()
         painter.setPen(theme.pen(hue, 2))
@@ -152,14 +152,6 @@ class AxisCard(Pictured):
         painter.setPen(theme.pen(theme.color("muted"), 1))
         for mark in range(0, 360, 30):
             painter.drawLine(self._on_dial(mark, _RADIUS - 4), self._on_dial(mark, _RADIUS))
-
-    def _ruled(self, position: float) -> tuple[float, float]:
-        """Return where the ruler begins and how much it spans: its limits, or a stretch around the position."""
-        low, high = self.axis.limits.min, self.axis.limits.max
-        if low is not None and high is not None and high > low:
-            return float(low), float(high - low)
-        span = figures.nice_span(max(abs(position) * 0.4, 20.0))
-        return math.floor(position / span) * span, span
 
     def _paint_ruler(self, painter: QPainter) -> None:
         limits, box = self.axis.limits, _RULER

@@ -145,7 +145,7 @@ class RampPicture:
     def _paint_position(self, painter: QPainter, pane: QRectF) -> None:
         probe = self.probe
         reach = max(abs(float(probe.distance)), 1e-12)
-        self._paint_scale(painter, pane, reach * 1.001, f"way, {probe.axis.axis.unit}", marks=2)
+        self._paint_scale(painter, pane, reach * 1.001, f"position, {probe.axis.axis.unit}", marks=2)
         times = np.linspace(0.0, probe.plan.duration - probe.begin_s, 120)
         way = np.abs(probe.axis.ideal(times + probe.begin_s)) / float(probe.axis.steps_per_unit)
         x, y = _LEFT + times * self._per_second, pane.bottom() - way / reach * pane.height()

@@ -23,7 +23,10 @@ _LIMITS = (
     ("deceleration", "deceleration", "/s²"),
     ("start_speed", "start speed", "/s"),
 )
-_FIGURES = ("duration", "up", "on", "down", "peak", "rotor", "step rate", "board's share", "first interval", "shortest")
+_PHASES = {"up": "speeding up", "on": "at speed", "down": "braking"}
+_FIGURES = (
+    "duration", *_PHASES.values(), "peak", "rotor", "step rate", "pulse limit", "first interval", "shortest"
+)  # fmt: skip
 
 
 class RampStation(QWidget):
@@ -155,12 +158,13 @@ class RampStation(QWidget):
         texts = dict.fromkeys(_FIGURES, "–")
         texts["duration"] = figures.seconds(seconds)
         for name, phase_s, distance in found.phases():
-            texts[name] = f"{figures.short(phase_s)} s, {figures.short(distance)} {unit}"
+            texts[_PHASES[name]] = f"{figures.short(phase_s)} s, {figures.short(distance)} {unit}"
         rev_per_unit = float(steps_per_unit(axis.axis)) / steps_per_rev(axis.axis)
         texts["peak"] = f"{figures.short(axis.peak_speed)} {unit}/s"
         texts["rotor"] = f"{figures.short(axis.peak_speed * rev_per_unit * 60)} rpm"
         texts["step rate"] = f"{figures.short(axis.peak_pulse_hz)} steps/s"
-        texts["board's share"] = f"{figures.short(100 * axis.peak_pulse_hz / found.pulse_limit_hz)} % of its limit"
+        used, limit = 100 * axis.peak_pulse_hz / found.pulse_limit_hz, found.pulse_limit_hz
+        texts["pulse limit"] = f"{figures.short(used)} % of {figures.short(limit)}/s"
         gaps = found.intervals_s()
         if len(gaps):
             texts["first interval"] = f"{figures.short(gaps[0] * 1e6)} µs"

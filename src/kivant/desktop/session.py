@@ -122,10 +122,29 @@ class Session(PlanSession):
         except KivantError as error:
             self.noticed.emit(str(error))
 
+    @property
+    def counted_by_hand(self) -> tuple[int, ...]:
+        """What the board has counted for each axis while one is moved by hand; empty at all other times."""
+        by_hand = self.running and self.run is not None and self.run.plan is not self.plan
+        return self.status.counts if by_hand and self.status else ()
+
+    @property
+    def steps_here(self) -> int:
+        """At which step the selected axis stands: as counted while it is moved by hand, else at the playhead."""
+        counted = self.counted_by_hand
+        return counted[self.selected] if self.selected < len(counted) else super().steps_here
+
+    @property
+    def steps_moved(self) -> int:
+        """How many steps the selected axis stands from where its motion began, with sign."""
+        if self.run is not None and self.selected < len(self.counted_by_hand):
+            return self.steps_here - self.run.plan.axes[self.selected].start_steps
+        return super().steps_moved
+
     def position_of(self, index: int) -> float:
         """Return where an axis is to be shown, in axis units: as counted while it is moved by hand, else as planned."""
-        counted = self.status.counts if self.status and self.run and self.run.plan is not self.plan else ()
-        if self.running and index < len(counted):
+        counted = self.counted_by_hand
+        if index < len(counted):
             return counted[index] / float(steps_per_unit(self.machine.axes[index]))
         if self.plan is None or index >= len(self.plan.axes):
             return 0.0
@@ -162,6 +181,8 @@ class Session(PlanSession):
         if ended:
             self._watch_timer.stop()
             self._arrive(status)
+        if self.run.plan is not self.plan:
+            self.playhead_moved.emit()  # all that shows the instant shows what is counted by hand, until it ends
         self.run_changed.emit()
 
     def _arrive(self, status: Status) -> None:

@@ -1,19 +1,19 @@
-"""Cards of the Travel station: motor, stages and tool, each drawn, with its numbers to type in place."""
+"""Cards of the Travel station: motor, stages and tool, each drawn as it moves, with its numbers to type in place."""
 
 from __future__ import annotations
 
-import math
 from fractions import Fraction
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kivant.app import editing
-from kivant.core.machine import Belt, Gear, Ratio, Screw, Stage
+from kivant.core.machine import Axis, Belt, Gear, Ratio, Screw, Stage
 from kivant.core.travel import stage_ratio, steps_per_rev
 from kivant.desktop import figures
 from kivant.desktop.session import Session
+from kivant.desktop.stage_pictures import Brush, paint_motor, paint_stage, paint_tool, shaft_turns, stage_words
 from kivant.desktop.theme import font
 from kivant.desktop.value_field import ValueField
 
@@ -23,6 +23,7 @@ _NUMBERS: dict[type, tuple[tuple[str, str], ...]] = {
     Belt: (("pitch", "belt pitch"), ("teeth", "pulley teeth")),
     Screw: (("lead", "screw lead"),),
 }
+_ABOVE, _BELOW = 28, 66  # pixels of a card for the buttons over its picture, and for figures and words under it
 _UNITS = {"pitch": " mm", "lead": " mm", "teeth": " teeth", "driving": " teeth", "driven": " teeth"}
 
 
@@ -38,11 +39,23 @@ class Card(QWidget):
         """Show the axis as it is now."""
         self.update()
 
-    def shaft(self, painter: QPainter, begin: float, end: float) -> None:
-        """Draw the shaft on which the parts sit."""
-        painter.setPen(self.session.theme.pen(self.session.theme.color("ink"), 2.4))
-        y = self.height() * 0.40
-        painter.drawLine(QPointF(begin, y), QPointF(end, y))
+    def follow(self) -> None:
+        """Have the picture painted anew as the axis stands now, and not what stands above and below it."""
+        self.update(0, _ABOVE, self.width(), self.height() - _ABOVE - _BELOW)
+
+    def place(self, axis: Axis) -> tuple[float, float]:
+        """Return the position that is shown, in axis units, and its share of the way between the ends."""
+        position = self.session.position_of(self.session.selected)
+        begin, span = figures.stretch(axis.limits.min, axis.limits.max, position)
+        return position, (position - begin) / span
+
+    def brush(self, painter: QPainter, begin: float, end: float) -> Brush:
+        """Return what to draw the part with, after drawing the shaft it sits on from `begin` to `end`, in widths."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme, middle = self.session.theme, QPointF(self.width() / 2, self.height() * 0.40)
+        painter.setPen(theme.pen(theme.color("ink"), 2.4))
+        painter.drawLine(QPointF(begin * self.width(), middle.y()), QPointF(end * self.width(), middle.y()))
+        return Brush(painter, theme, theme.axis(self.session.selected), middle)
 
     def caption(self, painter: QPainter, text: str, row: int = 0) -> None:
         """Write a line at the card's bottom."""
@@ -64,9 +77,9 @@ class MotorCard(Card):
         self.field.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         self.field.setFixedWidth(70)
         column = QVBoxLayout(self)
-        column.addStretch(30)
+        column.setContentsMargins(2, 0, 2, 40)
+        column.addStretch(1)
         column.addWidget(self.field, 0, Qt.AlignmentFlag.AlignHCenter)
-        column.addStretch(60)
 
     def _text(self) -> str:
         axis = self.session.axis
@@ -81,6 +94,10 @@ class MotorCard(Card):
     def refresh(self) -> None:
         """Show the motor as it is now."""
         self.field.refresh()
+        if (axis := self.session.axis) is not None:
+            self.setToolTip(
+                f"Motor: {self._text()} full steps a revolution, {steps_per_rev(axis)} steps as it is driven."
+            )
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -88,14 +105,8 @@ class MotorCard(Card):
         if axis is None:
             return
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        theme, y = self.session.theme, self.height() * 0.40
-        half = min(self.width() * 0.42, 52.0)
-        middle = self.width() / 2
-        self.shaft(painter, middle + half, self.width())
-        painter.setPen(theme.pen(theme.color("ink"), 1.6))
-        painter.setBrush(theme.color("sheet"))
-        painter.drawRoundedRect(QRectF(middle - half, y - half * 0.8, 2 * half, half * 1.6), 6, 6)
+        half = min(self.width() * 0.42, self.height() * 0.24, 58.0)
+        paint_motor(self.brush(painter, 0.5, 1.0), half, shaft_turns(axis, self.place(axis)[0])[0])
         self.caption(painter, f"{steps_per_rev(axis)} steps/rev")
         self.caption(painter, "full steps", row=1)
 
@@ -106,14 +117,22 @@ class ToolCard(Card):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.fields = [self._field("min", "least position"), self._field("max", "greatest position")]
-        numbers = QHBoxLayout()
-        numbers.setSpacing(6)
-        for field in self.fields:
-            numbers.addWidget(field)
         column = QVBoxLayout(self)
-        column.setContentsMargins(8, 0, 2, 40)
+        column.setContentsMargins(14, 0, 2, 14)
+        column.setSpacing(2)
         column.addStretch(1)
-        column.addLayout(numbers)
+        for word, field in zip(("from", "to"), self.fields, strict=True):
+            label = QLabel(word)
+            label.setFont(font("small"))
+            label.setFixedWidth(28)
+            label.setBuddy(field)
+            row = QHBoxLayout()
+            row.setSpacing(2)
+            row.addWidget(label)
+            row.addWidget(field, 100)
+            row.addStretch(1)
+            field.setMaximumWidth(180)
+            column.addLayout(row)
 
     def _field(self, key: str, name: str) -> ValueField:
         def show() -> str:
@@ -127,7 +146,6 @@ class ToolCard(Card):
             self.session.edit(edit, f"{name} of {axis.name}", goes_on=goes_on)
 
         field = ValueField(self.session, name.capitalize(), show, take, key=f"limits.{key}")
-        field.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         field.setToolTip(f"{field.toolTip()}\nEmpty, or “{editing.FREE}”, for no limit.")
         return field
 
@@ -142,26 +160,9 @@ class ToolCard(Card):
         if axis is None:
             return
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        theme, hue = self.session.theme, self.session.theme.axis(self.session.selected)
-        middle = QPointF(self.width() / 2, self.height() * 0.40)
-        self.shaft(painter, 0, middle.x())
-        painter.setPen(theme.pen(hue, 2))
-        painter.setBrush(theme.color("sheet"))
-        if axis.unit == "deg":
-            radius = min(self.width() * 0.36, self.height() * 0.26)
-            painter.drawEllipse(middle, radius, radius)
-            painter.setBrush(theme.tint(hue, 0.12))
-            painter.drawEllipse(middle, radius, radius)
-            painter.setPen(theme.pen(hue, 3))
-            painter.drawLine(middle, middle + QPointF(radius * 0.5, -radius * 0.7))
-        else:
-            painter.drawRect(QRectF(middle.x() - 24, middle.y() - 18, 48, 36))
-            painter.drawLine(middle + QPointF(-34, 28), middle + QPointF(34, 28))
-            for way in (-1, 1):
-                painter.drawLine(middle + QPointF(way * 34, 28), middle + QPointF(way * 27, 23))
-        self.caption(painter, "the tool stays", row=1)
-        self.caption(painter, "between these")
+        position, share = self.place(axis)
+        brush = self.brush(painter, 0.0, 0.5 if axis.unit == "deg" else 0.0)
+        paint_tool(brush, axis, position, share, min(self.width() * 0.36, self.height() * 0.26), self.width() * 0.42)
 
 
 class StageCard(Card):
@@ -208,7 +209,12 @@ class StageCard(Card):
 
     def _field(self, key: str, name: str) -> ValueField:
         def show() -> str:
-            return f"{getattr(self.stage(), key, '')}{_UNITS.get(key, '')}"
+            number = str(getattr(self.stage(), key, ""))
+            whole = f"{number}{_UNITS.get(key, '')}"
+            # Where many stages stand side by side, the unit gives way; the name under the mouse has it still.
+            return (
+                whole if QFontMetrics(font("strong")).horizontalAdvance(whole) + 12 <= self._field_width() else number
+            )
 
         def take(text: str, goes_on: bool) -> None:
             axis = self.session.machine.axes[self.session.selected]
@@ -221,6 +227,13 @@ class StageCard(Card):
         field.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         return field
 
+    def _field_width(self) -> float:
+        return (self.width() - 4) / len(_NUMBERS[self._kind]) - 2
+
+    def resizeEvent(self, _event: QResizeEvent) -> None:
+        for field in self.fields:
+            field.refresh()
+
     def refresh(self) -> None:
         """Show the stage as it is now."""
         axis = self.session.axis
@@ -228,6 +241,7 @@ class StageCard(Card):
             return  # about to be replaced by a card of another kind
         for field in self.fields:
             field.refresh()
+        self.setToolTip(stage_words(axis, self.position))
         linear = isinstance(self.stage(), Belt | Screw)
         last = len(axis.travel) - 1
         before_linear = self.position + 1 == last and isinstance(axis.travel[last], Belt | Screw)
@@ -240,32 +254,16 @@ class StageCard(Card):
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        axis, stage, theme = self.session.axis, self.stage(), self.session.theme
+        axis, stage = self.session.axis, self.stage()
         if axis is None or stage is None:
             return
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self.shaft(painter, 0, self.width())
-        painter.setPen(theme.pen(theme.color("ink"), 1.4))
-        painter.setBrush(theme.color("sheet"))
-        middle = QPointF(self.width() / 2, self.height() * 0.40)
-        room = min(self.width() * 0.25, self.height() * 0.20)
-        if isinstance(stage, Gear):
-            _paint_gears(painter, middle, room, stage)
-        elif isinstance(stage, Ratio):
-            painter.drawRoundedRect(QRectF(middle.x() - room, middle.y() - room * 0.8, 2 * room, 1.6 * room), 8, 8)
-            painter.setFont(font("figure"))
-            painter.drawText(
-                QRectF(middle.x() - room, middle.y() - 12, 2 * room, 24), Qt.AlignmentFlag.AlignCenter, "1 : n"
-            )
-        elif isinstance(stage, Belt):
-            painter.drawEllipse(middle + QPointF(-room * 0.9, 0), room * 0.55, room * 0.55)
-            painter.drawEllipse(middle + QPointF(room * 0.9, 0), room * 0.55, room * 0.55)
-            for side in (-1, 1):
-                y = side * room * 0.55
-                painter.drawLine(middle + QPointF(-room * 0.9, y), middle + QPointF(room * 0.9, y))
-        else:
-            _paint_screw(painter, middle, room)
+        position, share = self.place(axis)
+        shafts = shaft_turns(axis, position)
+        before, after = shafts[self.position], shafts[min(self.position + 1, len(shafts) - 1)]
+        room = min(self.width() * 0.225, self.height() * 0.20)
+        end = 0.5 if isinstance(stage, Belt | Screw) else 1.0
+        paint_stage(self.brush(painter, 0.0, end), stage, room, before, after, share)
         ratio = Fraction(1)
         for part in axis.travel[: self.position + 1]:
             ratio *= stage_ratio(part)
@@ -276,37 +274,3 @@ class StageCard(Card):
             self.caption(
                 painter, f"1 : {figures.short(float(stage_ratio(stage)))} here", row=1
             ) if self.position else None
-
-
-def _paint_gears(painter: QPainter, middle: QPointF, room: float, stage: Gear) -> None:
-    """Two toothed wheels in the proportion of their teeth, as far as that can be drawn."""
-    share = min(max(stage.driving / (stage.driving + stage.driven), 0.2), 0.8)
-    left, right = 2 * room * share, 2 * room * (1 - share)
-    contact = middle.x() - 2 * room + 2 * left
-    for center, radius, teeth in (
-        (QPointF(contact - left, middle.y()), left, stage.driving),
-        (QPointF(contact + right, middle.y()), right, stage.driven),
-    ):
-        shown = max(min(teeth, int(radius * 1.6)), 6)
-        path = QPainterPath()
-        for k in range(4 * shown):
-            angle = 2 * math.pi * k / (4 * shown)
-            reach = radius * (1.0 if k % 4 in (0, 1) else 1.0 - 2.2 / max(shown, 8))
-            point = center + QPointF(math.cos(angle), math.sin(angle)) * reach
-            if k:
-                path.lineTo(point)
-            else:
-                path.moveTo(point)
-        path.closeSubpath()
-        painter.drawPath(path)
-        painter.drawEllipse(center, 3, 3)
-
-
-def _paint_screw(painter: QPainter, middle: QPointF, room: float) -> None:
-    box = QRectF(middle.x() - 1.6 * room, middle.y() - room * 0.3, 3.2 * room, room * 0.6)
-    painter.drawRect(box)
-    for k in range(1, 10):
-        x = box.left() + box.width() * k / 10
-        painter.drawLine(QPointF(x - 4, box.bottom()), QPointF(x + 4, box.top()))
-    nut = QRectF(middle.x() - room * 0.45, middle.y() - room * 0.7, room * 0.9, room * 1.4)
-    painter.drawRoundedRect(nut, 4, 4)

@@ -30,7 +30,13 @@ def window_s(session: Session, axis: AxisPlan) -> float:
 
 
 def paint_strip(painter: QPainter, session: Session, axis: AxisPlan, box: QRectF) -> None:
-    """Paint the strip of an axis into a box."""
+    """Paint the strip of an axis into a box; while it is moved by hand there is no plan of its lines."""
+    if session.counted_by_hand:
+        painter.setFont(font("small"))
+        painter.setPen(session.theme.color("muted"))
+        place = box.adjusted(_NAMES, 4, 0, 0)
+        painter.drawText(place, Qt.TextFlag.TextWordWrap, "While an axis is moved by hand, its lines are not planned.")
+        return
     theme, now, span = session.theme, session.playhead_s, window_s(session, axis)
     signals = signals_between(axis, now - span / 2, now + span / 2, session.duration_s)
     wired = board_lines(axis.axis.driver)

@@ -52,6 +52,7 @@ class TravelStation(QWidget):
         self._lay_out()
         for signal in (session.machine_changed, session.selection_changed, session.run_changed, session.theme_changed):
             signal.connect(self.refresh)
+        session.playhead_moved.connect(self._follow)
         self.refresh()
 
     def _plain(self, text: str, act: object) -> QPushButton:
@@ -129,6 +130,11 @@ class TravelStation(QWidget):
         for button in (self.add_gear, self.add_ratio, self.swap):
             button.setEnabled(not self.session.running and len(axis.travel) < 8)
         self._convert(axis)
+
+    def _follow(self) -> None:
+        if self.isVisible():
+            for card in self.cards:
+                card.follow()
 
     def showEvent(self, event: object) -> None:
         self.refresh()

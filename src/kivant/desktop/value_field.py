@@ -7,14 +7,15 @@ from collections.abc import Callable
 from decimal import Decimal
 
 from PySide6.QtCore import QEvent, QPoint, Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QKeySequence
-from PySide6.QtWidgets import QLabel, QLineEdit, QWidget
+from PySide6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QKeySequence, QResizeEvent
+from PySide6.QtWidgets import QLabel, QLineEdit, QStyle, QStyleOptionFrame, QToolTip, QWidget
 
 from kivant.core.errors import KivantError
 from kivant.desktop.session import Session
 from kivant.desktop.theme import Role, font
 
 _UNDO = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
+_MARGIN = 2  # what the toolkit keeps free to either side of a field's text
 _NUMBER = re.compile(r"[\u2212-]?[\d\u2009]+(?:\.\d+)?")
 
 
@@ -109,13 +110,20 @@ class ValueField(Field):
     def refresh(self) -> None:
         """Show the value as it is now, unless it is being typed."""
         self.setEnabled(not self.session.running)
-        text = self._show()
+        text = self._show() if self.hasFocus() else self._fitting(self._show())
         typing = self.hasFocus() and self.isModified()
         if not typing and self.text() != text:
             self.setText(text)
             self.setCursorPosition(0)
             if self.hasFocus():
                 self.selectAll()
+
+    def _fitting(self, text: str) -> str:
+        """Return the text with as much of it as there is room for; all of it appears when it is typed at."""
+        option = QStyleOptionFrame()
+        self.initStyleOption(option)
+        inside = self.style().subElementRect(QStyle.SubElement.SE_LineEditContents, option, self)
+        return self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, inside.width() - 2 * _MARGIN)
 
     def commit(self) -> bool:
         """Take what is typed; return whether it could be."""
@@ -179,7 +187,14 @@ class ValueField(Field):
         axis = self.session.axis
         return self.session.selected, axis.name if axis else ""
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.refresh()
+
     def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent) and self.text().endswith("…"):
+            QToolTip.showText(event.globalPos(), f"{self._show()}\n{self.toolTip()}", self)
+            return True
         keys = (Qt.Key.Key_Escape, Qt.Key.Key_Up, Qt.Key.Key_Down)
         if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in keys:
             event.accept()
@@ -199,6 +214,7 @@ class ValueField(Field):
         super().focusInEvent(event)
         self._turning = False
         self._meant = self._subject()
+        self.refresh()
         if event.reason() != Qt.FocusReason.MouseFocusReason:
             self.selectAll()
 
