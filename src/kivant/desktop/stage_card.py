@@ -105,7 +105,7 @@ class MotorCard(Card):
         if axis is None:
             return
         painter = QPainter(self)
-        half = min(self.width() * 0.42, self.height() * 0.24, 58.0)
+        half = min(self.width() * 0.42, self.height() * 0.24, 80.0)
         paint_motor(self.brush(painter, 0.5, 1.0), half, shaft_turns(axis, self.place(axis)[0])[0])
         self.caption(painter, f"{steps_per_rev(axis)} steps/rev")
         self.caption(painter, "full steps", row=1)
@@ -128,6 +128,7 @@ class ToolCard(Card):
             label.setBuddy(field)
             row = QHBoxLayout()
             row.setSpacing(2)
+            row.addStretch(1)
             row.addWidget(label)
             row.addWidget(field, 100)
             row.addStretch(1)
