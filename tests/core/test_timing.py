@@ -110,6 +110,9 @@ class Instants(unittest.TestCase):
         instants = train.instants()
         singles = np.array([train.instant(k) for k in range(train.count)])
         np.testing.assert_allclose(instants, singles, rtol=0, atol=1e-12)
+        times = np.concatenate((np.linspace(-1.0, clock + 1.0, 5000), [s.begin_s for s in strokes], [clock]))
+        np.testing.assert_array_equal(train.ideal(times), [train.ideal_at(t) for t in times.tolist()])
+        np.testing.assert_array_equal(train.speed(times), [train.speed_at(t) for t in times.tolist()])
         at_ends = train.steps_at(np.array([s.begin_s + s.ramp.duration_s for s in strokes]))
         self.assertEqual(at_ends.tolist(), [nearest_step(p) for p in positions[1:]])
 

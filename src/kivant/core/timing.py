@@ -249,6 +249,18 @@ class Train:
         position = p.anchor_steps + p.sign * p.forward * away * (p.speed + p.acceleration * away / 2)
         return np.where(begun, position, float(self.start))
 
+    def _row_at(self, time_s: float) -> Piece | None:
+        index = bisect.bisect_right(self._table, time_s, key=lambda piece: piece.begin_s) - 1
+        return self._table[index] if index >= 0 else None
+
+    def ideal_at(self, time_s: float) -> float:
+        """Return what `ideal` returns for one time, in a fraction of its time."""
+        p = self._row_at(time_s)
+        if p is None:
+            return float(self.start)
+        away = abs(min(max(time_s, p.begin_s), p.end_s) - p.anchor_s)
+        return p.anchor_steps + p.sign * p.forward * away * (p.speed + p.acceleration * away / 2)
+
     def steps_at(self, times_s: Reals) -> Wholes:
         """Return the position in whole steps at `times_s`, same shape; exact wherever a stroke ends."""
         if not self._table:
@@ -269,6 +281,13 @@ class Train:
         begun, p = self._at(times)
         speed = np.minimum(p.speed + p.acceleration * np.abs(times - p.anchor_s), p.top)
         return np.where(begun & (times < p.end_s), p.sign * speed, 0.0)
+
+    def speed_at(self, time_s: float) -> float:
+        """Return what `speed` returns for one time, in a fraction of its time."""
+        p = self._row_at(time_s)
+        if p is None or time_s >= p.end_s:
+            return 0.0
+        return p.sign * min(p.speed + p.acceleration * abs(time_s - p.anchor_s), p.top)
 
     def corners(self) -> tuple[Reals, Reals]:
         """Return the corners of the speed curve: both ends of every piece, s, and the speed there, steps/s."""

@@ -75,7 +75,7 @@ class AxisPanel(QWidget):
     def __init__(self, session: Session, index: int, *, compact: bool = False) -> None:
         super().__init__()
         self.session, self.index, self.compact = session, index, compact
-        self.axis = session.machine.axes[index]
+        self.axis, self.letter = session.machine.axes[index], figures.letters(session.machine)[index]
         self.field = TargetField(session, self.axis)
         self.setMinimumWidth(120)
         column = QVBoxLayout(self)
@@ -138,7 +138,7 @@ class AxisPanel(QWidget):
                 "warn",
                 f"The board counted {steps} steps; planned were {planned}.",
             )
-        exact = float(axis.ideal(session.playhead_s))
+        exact = axis.train.ideal_at(session.playhead_s)
         nearest = axis.train.position_after(axis.train.taken(session.playhead_s))
         text = f"{figures.grouped(nearest)} steps, exactly {figures.position(exact)}"
         shown = f"{figures.grouped(nearest)} steps" if self.compact else text
@@ -159,11 +159,7 @@ class AxisPanel(QWidget):
         painter.setPen(hue)
         painter.setFont(font("strong"))
         line = 3 if self.compact else 9
-        painter.drawText(
-            QRectF(0, line, 20, 22),
-            Qt.AlignmentFlag.AlignVCenter,
-            figures.letters(session.machine)[self.index],
-        )
+        painter.drawText(QRectF(0, line, 20, 22), Qt.AlignmentFlag.AlignVCenter, self.letter)
         painter.setPen(theme.color("ink"))
         painter.setFont(font("heading"))
         room = self.width() - 20 - (self._paint_position(painter) if self.compact else 0)

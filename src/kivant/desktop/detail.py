@@ -3,37 +3,41 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QVBoxLayout
 
 from kivant.core.machine import CoilDriver
 from kivant.core.phases import COILS, rows
 from kivant.core.plan import AxisPlan
 from kivant.desktop import figures
+from kivant.desktop.pictured import Pictured
 from kivant.desktop.session import Session
-from kivant.desktop.strip import paint_strip
+from kivant.desktop.strip import LineStrip
 from kivant.desktop.theme import font
 
 _RING = 170  # width of the part that shows the row
+_HEAD = 28
 
 
-class Detail(QWidget):
+class Detail(Pictured):
     """Lamps and line levels of the selected axis at the playhead."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
+        super().__init__(session, session.selection_changed, session.plan_changed, session.theme_changed)
         self.setMinimumHeight(168)
         self.setAccessibleName("Selected axis close up")
-        for signal in (
-            session.playhead_moved,
-            session.selection_changed,
-            session.plan_changed,
-            session.theme_changed,
-        ):
-            signal.connect(self.update)
+        self.strip = LineStrip(session)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(_RING, _HEAD, 0, 0)
+        column.addWidget(self.strip)
+        session.playhead_moved.connect(self._follow)
+
+    def _follow(self) -> None:
+        self.update(0, 0, self.width(), _HEAD)
+        self.update(0, _HEAD, _RING, self.height() - _HEAD)
 
     def heading(self) -> str:
         """Return the axis's state at the playhead in a sentence."""
@@ -43,20 +47,37 @@ class Detail(QWidget):
         steps = self.session.steps_here
         if self.session.counted_by_hand:
             return f"step {figures.grouped(steps)} counted, moved by hand"
-        exact = float(axis.ideal(self.session.playhead_s))
-        speed = float(axis.train.speed(self.session.playhead_s))
+        exact = axis.train.ideal_at(self.session.playhead_s)
+        speed = axis.train.speed_at(self.session.playhead_s)
         return f"step {figures.grouped(steps)}, exactly {figures.position(exact, 4)}, at {figures.short(speed)} steps/s"
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def _title(self, painter: QPainter, axis: AxisPlan) -> str:
+        painter.setFont(font("heading"))
+        return painter.fontMetrics().elidedText(axis.name, Qt.TextElideMode.ElideRight, 180)
+
+    def paint_ground(self, painter: QPainter) -> Iterator[None]:
+        axis, theme = self.session.axis_plan, self.session.theme
+        if axis is None:
+            return
+        title = self._title(painter, axis)
+        painter.setPen(theme.color("ink"))
+        painter.drawText(QRectF(0, 0, 190, 22), Qt.AlignmentFlag.AlignVCenter, title)
+        yield
+        driver = axis.axis.driver
+        if not isinstance(driver, CoilDriver):
+            return
+        middle, radius = self._ring()
+        painter.setPen(theme.pen(theme.color("edge"), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(middle, radius, radius)
+        for index in range(len(rows(driver.sequence))):
+            self._paint_row(painter, driver, index, lit=False)
+
+    def paint_moving(self, painter: QPainter) -> None:
         theme, axis = self.session.theme, self.session.axis_plan
         if axis is None or self.session.plan is None:
             return
-        painter.setFont(font("heading"))
-        painter.setPen(theme.color("ink"))
-        title = painter.fontMetrics().elidedText(axis.name, Qt.TextElideMode.ElideRight, 180)
-        painter.drawText(QRectF(0, 0, 190, 22), Qt.AlignmentFlag.AlignVCenter, title)
+        title = self._title(painter, axis)
         left = painter.fontMetrics().horizontalAdvance(title) + 12
         painter.setFont(font("small"))
         painter.setPen(theme.color("muted"))
@@ -64,31 +85,34 @@ class Detail(QWidget):
         painter.drawText(QRectF(left, 1, self.width() - left, 22), Qt.AlignmentFlag.AlignVCenter, text)
         driver = axis.axis.driver
         if isinstance(driver, CoilDriver):
-            self._paint_ring(painter, axis, driver)
+            self._paint_lamps(painter, driver)
         else:
             self._paint_pulse(painter, axis)
-        paint_strip(painter, self.session, axis, QRectF(_RING, 28, self.width() - _RING, self.height() - 28))
 
-    def _paint_ring(self, painter: QPainter, axis: AxisPlan, driver: CoilDriver) -> None:
-        """The sequence as a ring of rows, the one in force filled, its coils as lamps in the middle."""
+    # Coils
+
+    def _ring(self) -> tuple[QPointF, float]:
+        return QPointF(78, 30 + (self.height() - 30) / 2), min((self.height() - 30) / 2 - 12, 66.0)
+
+    def _paint_row(self, painter: QPainter, driver: CoilDriver, index: int, *, lit: bool) -> None:
+        theme, hue = self.session.theme, self.session.theme.axis(self.session.selected)
+        middle, radius = self._ring()
+        angle = 2 * math.pi * index / len(rows(driver.sequence)) - math.pi / 2
+        at = middle + QPointF(math.cos(angle), math.sin(angle)) * radius
+        painter.setFont(font("small"))
+        painter.setPen(theme.pen(hue if lit else theme.color("edge"), 1.5))
+        painter.setBrush(hue if lit else theme.color("sheet"))
+        painter.drawEllipse(at, 10, 10)
+        painter.setPen(theme.color("sheet" if lit else "muted"))
+        painter.drawText(QRectF(at.x() - 10, at.y() - 10, 20, 20), Qt.AlignmentFlag.AlignCenter, str(index))
+
+    def _paint_lamps(self, painter: QPainter, driver: CoilDriver) -> None:
+        """The row in force, filled on the ring of rows, and its coils as lamps in the middle."""
         theme, hue = self.session.theme, self.session.theme.axis(self.session.selected)
         table = rows(driver.sequence)
         now = self.session.steps_moved % len(table)
-        middle = QPointF(78, 30 + (self.height() - 30) / 2)
-        radius = min((self.height() - 30) / 2 - 12, 66.0)
-        painter.setFont(font("small"))
-        painter.setPen(theme.pen(theme.color("edge"), 1))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawEllipse(middle, radius, radius)
-        for index in range(len(table)):
-            angle = 2 * math.pi * index / len(table) - math.pi / 2
-            at = middle + QPointF(math.cos(angle), math.sin(angle)) * radius
-            painter.setPen(theme.pen(hue if index == now else theme.color("edge"), 1.5))
-            painter.setBrush(hue if index == now else theme.color("sheet"))
-            painter.drawEllipse(at, 10, 10)
-            painter.setPen(theme.color("sheet" if index == now else "muted"))
-            painter.drawText(QRectF(at.x() - 10, at.y() - 10, 20, 20), Qt.AlignmentFlag.AlignCenter, str(index))
-        word = table[now].word
+        self._paint_row(painter, driver, now, lit=True)
+        middle, word = self._ring()[0], table[now].word
         painter.setFont(font("strong"))
         for bit, coil in enumerate(COILS):
             on = bool(word >> bit & 1)
@@ -106,6 +130,8 @@ class Detail(QWidget):
             f"Row {now} of {driver.sequence}: word {word:04b}, coil A on the right; "
             f"field at {table[now].field_deg:g}° electrical, torque {table[now].torque:.2f} of one coil's."
         )
+
+    # Pulses
 
     def _paint_direction(self, painter: QPainter, top: float, sign: int) -> None:
         theme = self.session.theme

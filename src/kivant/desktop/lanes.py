@@ -156,7 +156,7 @@ class Lanes(Pictured):
         block = self.session.block_at(time_s)
         lines = [f"{time_s:.4f} s" + (f", {block_text(plan, block)}" if block else "")]
         for axis in plan.axes:
-            speed = float(axis.train.speed(time_s)) / float(axis.steps_per_unit)
+            speed = axis.train.speed_at(time_s) / float(axis.steps_per_unit)
             lines.append(f"{axis.name}: {figures.short(speed)} {axis.axis.unit}/s")
         return "\n".join(lines)
 

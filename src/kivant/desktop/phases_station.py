@@ -18,29 +18,10 @@ from kivant.desktop.pulse_timing import PulseTiming
 from kivant.desktop.rotor_view import RotorView
 from kivant.desktop.sequence_ring import SequenceRing
 from kivant.desktop.session import Session
-from kivant.desktop.strip import paint_strip
+from kivant.desktop.strip import LineStrip
 from kivant.desktop.theme import font
 
 _MICROSTEPS = (1, 2, 4, 8, 16, 32)
-
-
-class LineStrip(QWidget):
-    """The selected axis's lines around the playhead."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.setMinimumHeight(150)
-        self.setAccessibleName("Lines around the playhead")
-        for signal in (session.playhead_moved, session.selection_changed, session.plan_changed, session.theme_changed):
-            signal.connect(self.update)
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        planned = self.session.axis_plan
-        if planned is not None:
-            painter = QPainter(self)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            paint_strip(painter, self.session, planned, QRectF(self.rect()))
 
 
 Lines = list[tuple[str, str, float]]
@@ -105,6 +86,7 @@ class PhasesStation(QWidget):
         self.ring = SequenceRing(session)
         self.pulses = PulseTiming(session)
         self.strip = LineStrip(session)
+        self.strip.setMinimumHeight(150)
         self.choices: list[Alternative] = []
         self._side = QVBoxLayout()
         self._side.setSpacing(7)

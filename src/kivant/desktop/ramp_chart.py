@@ -132,8 +132,8 @@ class RampChart(Pictured):
         if not 0 <= seconds <= picture.probe.plan.duration - begin_s:
             return ""
         ratio = float(axis.steps_per_unit)
-        speed = abs(float(axis.train.speed(seconds + begin_s))) / ratio
-        place = float(axis.ideal(seconds + begin_s)) / ratio
+        speed = abs(axis.train.speed_at(seconds + begin_s)) / ratio
+        place = axis.train.ideal_at(seconds + begin_s) / ratio
         return f"{seconds:.4f} s: {figures.short(speed)} {unit}/s at {figures.position(place)} {unit}"
 
 

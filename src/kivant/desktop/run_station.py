@@ -18,7 +18,7 @@ _MOST_ROWS = 2  # of axis panels; more are scrolled to
 
 
 class RunStation(QWidget):
-    """The stage of the window as long as there is one station."""
+    """Positions on top, lanes of speed, the selected axis close up, and the board."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()

@@ -149,7 +149,7 @@ class Session(PlanSession):
         if self.plan is None or index >= len(self.plan.axes):
             return 0.0
         axis = self.plan.axes[index]
-        return float(axis.ideal(self.playhead_s)) / float(axis.steps_per_unit)
+        return axis.train.ideal_at(self.playhead_s) / float(axis.steps_per_unit)
 
     def _launch(self, work: Run) -> None:
         if self.playing:
