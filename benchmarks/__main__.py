@@ -171,7 +171,9 @@ class Holds:
     def settle(self) -> None:
         """Let the window do all that follows: plan, paint, keep."""
         end = time.perf_counter() + 0.03
-        while self.window.session.planning or time.perf_counter() < end:
+        while time.perf_counter() < end:
+            if self.window.session.planning:
+                end = time.perf_counter() + 0.03
             self.do(self.app.processEvents)
             time.sleep(0.001)
 
