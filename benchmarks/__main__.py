@@ -27,7 +27,8 @@ from kivant.core.driver import NS_PER_S, step_edges
 from kivant.core.machine import Machine
 from kivant.core.plan import Plan, plan
 from kivant.core.ramp import trapezoid
-from kivant.core.timing import Train, stroke
+from kivant.core.stroke import Strokes, stroke
+from kivant.core.timing import Train
 from kivant.files import project
 from kivant.files.csv_trace import csv_chunks
 from kivant.files.vcd_trace import vcd_chunks
@@ -54,7 +55,7 @@ def step_instants() -> None:
     count = 1_000_000
     end = Fraction(count)
     ramp = trapezoid(1.0, speed=0.05, acceleration=0.03, deceleration=0.02)
-    train = Train(Fraction(0), end, [stroke(0.0, ramp, Fraction(0), end)])
+    train = Train(Fraction(0), end, Strokes([stroke(0.0, ramp, Fraction(0), end)]))
     numbers = np.arange(count, dtype=np.float64)
     ours, root = best(train.instants, lambda: np.sqrt(numbers), rounds=9)
     row("step instants of 1e6 steps against one numpy.sqrt", ours, root, "at most 3")
@@ -64,7 +65,7 @@ def python_loop() -> None:
     """Compare the same with a loop over steps."""
     end = Fraction(100_000)
     ramp = trapezoid(1.0, speed=0.5, acceleration=0.3, deceleration=0.2)
-    train = Train(Fraction(0), end, [stroke(0.0, ramp, Fraction(0), end)])
+    train = Train(Fraction(0), end, Strokes([stroke(0.0, ramp, Fraction(0), end)]))
     ours, loop = best(train.instants, lambda: [train.instant(k) for k in range(train.count)], rounds=3)
     row("step instants of 1e5 steps against a Python loop", ours, loop, "at most 0.02")
 

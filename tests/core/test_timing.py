@@ -10,7 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kivant.core.ramp import trapezoid
-from kivant.core.timing import Train, stroke
+from kivant.core.stroke import Strokes, stroke
+from kivant.core.timing import Train
 from kivant.core.travel import nearest_step
 
 
@@ -35,7 +36,7 @@ def exact_crossing(position: Fraction, start: Fraction, end: Fraction, up: int, 
 def train_of(start: Fraction, end: Fraction, up: int, speed: int, begin_s: float = 0.0) -> Train:
     span = abs(end - start)
     ramp = trapezoid(1.0, speed=speed / float(span), acceleration=up / float(span), deceleration=up / float(span))
-    return Train(start, end, [stroke(begin_s, ramp, start, end)])
+    return Train(start, end, Strokes([stroke(begin_s, ramp, start, end)]))
 
 
 class Instants(unittest.TestCase):
@@ -106,7 +107,7 @@ class Instants(unittest.TestCase):
             ramp = trapezoid(1.0, speed=9.0, acceleration=40.0, deceleration=25.0)
             strokes.append(stroke(clock, ramp, a, b))
             clock += ramp.duration_s
-        train = Train(positions[0], positions[-1], strokes)
+        train = Train(positions[0], positions[-1], Strokes(strokes))
         instants = train.instants()
         singles = np.array([train.instant(k) for k in range(train.count)])
         np.testing.assert_allclose(instants, singles, rtol=0, atol=1e-12)

@@ -17,7 +17,8 @@ from kivant.core.errors import Fault, KivantError
 from kivant.core.findings import Finding, by_severity, machine_findings, outside_limits, pulse_rate
 from kivant.core.machine import Axis, Block, Machine, Move, Pause, Routine
 from kivant.core.routine import Commanded, start_positions, walk
-from kivant.core.timing import BYTES_PER_STEP, Stroke, Train, stroke
+from kivant.core.stroke import Stroke, Strokes, stroke
+from kivant.core.timing import BYTES_PER_STEP, Train
 from kivant.core.travel import nearest_step, steps_per_unit
 
 MOST_STEPS = 10**15
@@ -184,6 +185,11 @@ def _rates(machine: Machine, axis: Axis) -> Rates:
     return Rates(speed, limits.acceleration * ratio, limits.deceleration * ratio, limits.start_speed * ratio)
 
 
+def _difference(a: Fraction, b: Fraction) -> float:
+    """Return a - b, rounded once: a quotient of whole numbers, where a fraction would first be reduced."""
+    return (a.numerator * b.denominator - b.numerator * a.denominator) / (a.denominator * b.denominator)
+
+
 class _Score:
     """The moves of all axes as they are laid one behind the other in time."""
 
@@ -198,7 +204,7 @@ class _Score:
             self._refuse_far(i, position)
         self.gaps_s = [reversal_gap_s(axis.driver, pulse_rate(machine, axis)) for axis in machine.axes]
         self.setups_s = [first_set_up_s(axis.driver) for axis in machine.axes]
-        self.strokes: list[list[Stroke]] = [[] for _ in machine.axes]
+        self.strokes = [Strokes() for _ in machine.axes]
         self.stepping: list[Stroke | None] = [None for _ in machine.axes]
         self.blocks: list[PlannedBlock] = []
         # Durations are added exactly: with many blocks, rounded sums would drift apart from the truth.
@@ -215,7 +221,7 @@ class _Score:
         after = {i: commanded.after[i] * self.ratios[i] for i in moving}
         for i, position in after.items():
             self._refuse_far(i, position)
-        distances = [float(after[i] - before[i]) for i in moving]
+        distances = [_difference(after[i], before[i]) for i in moving]
         ramp = coordinate(distances, [self.rates[i] for i in moving], move.speed_factor or 1.0)
         begin = float(self.clock)
         if ramp is None:
@@ -229,7 +235,7 @@ class _Score:
             strokes = {i: replace(part, begin_s=begin) for i, part in strokes.items()}
         for i, part in strokes.items():
             self.position[i] = after[i]
-            self.strokes[i].append(part)
+            self.strokes[i].add(part)
             if part.count:
                 self.stepping[i] = part
                 self._refuse_many(i, part.count)
