@@ -227,6 +227,16 @@ class Ramps(StationTest):
                 self.assertGreaterEqual(limits.start_speed, 0.0)
                 window.grab()
 
+    def test_the_speed_at_the_playhead_is_a_level_across_the_curve(self):
+        """The wheel and the lift start together from rest at the wheel's 120 deg/s²: 12 deg/s after 0.1 s."""
+        window, ramp = self.station(RAMP)
+        session = window.session
+        for seconds, texts in ((0.1, ["at the playhead 12 deg/s"]), (-0.1, [])):
+            session.set_playhead(session.plan.blocks[3].begin_s + seconds)
+            with Painted() as painted:
+                ramp.chart.grab()
+            self.assertEqual([text for text in painted.texts if "playhead" in text], texts)
+
     def test_figures_are_those_of_the_plan(self):
         """From 6 to 60 deg/s at 120 deg/s² takes 0.45 s and 14.85 deg; 487 of the board's 100,000 steps/s."""
         _window, ramp = self.station(RAMP)

@@ -32,7 +32,7 @@ def _written(text: str) -> str:
 
 def short(value: float) -> str:
     """Return a figure with five significant digits."""
-    if 1e5 <= abs(value) < 1e9:
+    if 1e5 <= abs(value) < 1e7:
         return grouped(round(float(f"{value:.5g}")))
     return _written(f"{value:.5g}")
 

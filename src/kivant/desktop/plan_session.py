@@ -256,6 +256,12 @@ class PlanSession(QObject):
         planned = self.axis_plan
         return self.steps_here - planned.start_steps if planned else 0
 
+    @property
+    def speed_here(self) -> float:
+        """How fast the selected axis goes at the playhead, axis units/s."""
+        planned = self.axis_plan
+        return abs(planned.train.speed_at(self.playhead_s)) / float(planned.steps_per_unit) if planned else 0.0
+
     def block_at(self, time_s: float) -> PlannedBlock | None:
         """Return the block in force at a time, None before the first."""
         index = int(np.searchsorted(self.traces.blocks[:, 0], time_s, "right")) - 1

@@ -30,6 +30,7 @@ class RampChart(Pictured):
         self.held: str | None = None
         self._frame = Frame(1.0, 1.0)
         self._goes_on = False
+        session.playhead_moved.connect(self.update)
         self.setMouseTracking(True)
         self.setMinimumSize(420, 300)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -67,6 +68,11 @@ class RampChart(Pictured):
         painter.setFont(font("text"))
         flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
         painter.drawText(QRectF(self.rect()).adjusted(40, 0, -40, 0), flags, self.error or "A move of nothing.")
+
+    def paint_moving(self, painter: QPainter) -> None:
+        picture, speed = self.picture, self.session.speed_here
+        if picture is not None and speed > 0.0 and not self.session.counted_by_hand:
+            picture.paint_speed(painter, speed)
 
     # Mouse
 

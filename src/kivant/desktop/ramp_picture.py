@@ -58,6 +58,22 @@ class RampPicture:
         pane = self._panes[0]
         return QPointF(_LEFT + seconds * self._per_second, pane.bottom() - speed / self.frame.top_speed * pane.height())
 
+    def paint_speed(self, painter: QPainter, speed: float) -> None:
+        """Paint how fast the axis goes at the playhead, as a level across the curve."""
+        pane, accent = self._panes[0], self.theme.color("accent")
+        painter.setPen(accent)
+        painter.setFont(font("small"))
+        text = f"at the playhead {figures.short(speed)} {self.probe.axis.axis.unit}/s"
+        painter.drawText(QRectF(pane.left() + 150, 0, pane.width() - 150, 20), Qt.AlignmentFlag.AlignRight, text)
+        y = self._point(0.0, speed).y()
+        if y < pane.top():
+            return
+        painter.setPen(self.theme.pen(accent, 1.2, axis=2))
+        painter.drawLine(QPointF(pane.left(), y), QPointF(pane.right(), y))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(accent)
+        painter.drawPolygon(QPolygonF([QPointF(pane.right() + x, y + dy) for x, dy in ((0, 0), (9, -5), (9, 5))]))
+
     def seconds_at(self, x: float) -> float:
         """Return the time under a pixel column, s from the begin of the move."""
         return (x - _LEFT) / self._per_second
@@ -132,7 +148,7 @@ class RampPicture:
             painter.drawLine(QPointF(pane.left(), y), QPointF(pane.right(), y))
             painter.setPen(theme.color("muted"))
             right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-            painter.drawText(QRectF(0, y - 9, _LEFT - 8, 18), right, figures.short(k * step))
+            painter.drawText(QRectF(0, y - 9, _LEFT - 11, 18), right, figures.short(k * step))
 
     def _paint_time(self, painter: QPainter, bottom: float) -> None:
         step = figures.nice_span(self.frame.seconds / max((self.width - _LEFT) / 110, 1.0))
