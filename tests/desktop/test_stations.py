@@ -94,6 +94,25 @@ class Values(StationTest):
         session.redo()
         self.assertEqual(ramp.fields["speed"].text(), "30 deg/s")
 
+    def test_a_value_too_long_for_its_field_is_whole_while_it_is_typed_at(self):
+        """Shortened with a mark, never cut; looking at it in full changes nothing, turning its digit keeps the rest."""
+        ratio = Ratio(ratio="1.23456789012")
+        long = replace(coil_axis(), travel=(ratio,) * 8)
+        window, travel = self.station(TRAVEL, document=Document(machine(long)))
+        window.resize(1100, 700)
+        self.app.processEvents()
+        field, session = travel.cards[1].fields[0], window.session
+        for _ in range(2):
+            self.assertRegex(field.text(), "^1[.]2345.*…$")
+            field.setFocus()
+            self.assertEqual(field.text(), ratio.ratio)
+            travel.cards[0].field.setFocus()
+        self.assertIsNone(session.document.undo_name)
+        field.setFocus()
+        field.setCursorPosition(3)
+        QTest.keyClick(field, Qt.Key.Key_Up)
+        self.assertEqual(session.machine.axes[0].travel[0].ratio, "1.33456789012")
+
     def test_undo_in_a_field_takes_back_the_typing_and_then_the_edits(self):
         """The field shows what is undone, and leaving it does not bring the old text back."""
         window, ramp = self.station(RAMP)
