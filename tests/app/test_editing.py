@@ -7,13 +7,14 @@ from decimal import Decimal
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from kivant.app import editing
+from kivant.app import adding, editing
 from kivant.app.examples import load_example
 from kivant.app.probing import probe
+from kivant.app.remedies import remedy_of
 from kivant.core.driver import board_lines
 from kivant.core.errors import KivantError
 from kivant.core.findings import all_findings
-from kivant.core.machine import Gear, Move, Screw
+from kivant.core.machine import Gear, Move, Routine, Screw
 from kivant.core.plan import PlanError, plan
 from kivant.files import project
 from tests.machines import coil_axis, limits, machine, move, screw_axis
@@ -131,16 +132,22 @@ class Axes(unittest.TestCase):
         self.assertEqual(made.axes, ())
 
     def test_new_axes_take_free_lines_and_more_are_added_where_none_are_free(self):
-        """However many are added or doubled, no line is shared and every line is on the board."""
+        """However many of each kind are added and doubled, each can be planned and saved, no line is shared and every line is on the board."""
         made = RIG
         for k in range(6):
-            made = editing.add_axis()(made) if k % 2 else editing.duplicate_axis(k)(made)
+            kind = list(adding.NEW_AXES)[k]
+            made = adding.duplicate_axis(len(made.axes))(adding.add_axis(kind)(made))
             used = [line for axis in made.axes for line in board_lines(axis.driver).values()]
             self.assertEqual(len(used), len(set(used)))
             self.assertLessEqual(set(used), set(made.board.lines))
         self.assertEqual(made.board.lines[:16], RIG.board.lines)
-        self.assertEqual(len({axis.name for axis in made.axes}), 10)
-        project.loads(project.dumps(made))
+        self.assertEqual(len({axis.name for axis in made.axes}), 16)
+        self.assertEqual(project.loads(project.dumps(made)), made)
+        kinds = [(axis.unit, axis.driver.kind) for axis in made.axes[4::2]]
+        drivers = ("step_direction", "pulse_pair", "coils")
+        self.assertEqual(kinds, [(unit, kind) for unit in ("deg", "mm") for kind in drivers])
+        for axis in made.axes[4:]:
+            self.assertTrue(plan(made, Routine(name="", blocks=(move(by={axis.name: "5"}),))).axis(axis.name).steps)
 
     def test_axes_change_places(self):
         made = editing.move_axis(0, 2)(RIG)
@@ -154,11 +161,11 @@ class Axes(unittest.TestCase):
         codes = [finding.code for finding in all_findings(built)]
         self.assertEqual(sorted(set(codes)), ["enable-missing", "line-shared", "no-ramp", "pulse-rate-capped"])
         while found := all_findings(built):
-            edit = editing.remedy_of(found[0].code, found[0].place)
+            edit = remedy_of(found[0].code, found[0].place)
             built = edit(built)
             self.assertNotIn(found[0], all_findings(built))
-        self.assertIsNone(editing.remedy_of("coil-current", "axes[0].driver.supply_v"))
-        self.assertIsNone(editing.remedy_of("line-shared", "routines[0]"))
+        self.assertIsNone(remedy_of("coil-current", "axes[0].driver.supply_v"))
+        self.assertIsNone(remedy_of("line-shared", "routines[0]"))
         full = replace(
             built,
             board=replace(
@@ -166,7 +173,7 @@ class Axes(unittest.TestCase):
             ),
         )
         with self.assertRaisesRegex(KivantError, "No line of the board is free"):
-            editing.remedy_of("enable-missing", "axes[0].driver.lines.EN")(full)
+            remedy_of("enable-missing", "axes[0].driver.lines.EN")(full)
 
 
 class Probes(unittest.TestCase):

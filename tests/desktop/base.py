@@ -82,6 +82,12 @@ class WindowTest(unittest.TestCase):
         if enter:
             QTest.keyClick(field, Qt.Key.Key_Return)
 
+    def choose(self, text: str) -> None:
+        """Choose an entry of the menu that has just opened."""
+        menu = self.app.activePopupWidget()
+        next(action for action in menu.actions() if action.text() == text).trigger()
+        menu.close()
+
     def press(
         self, window: Window, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
     ) -> None:

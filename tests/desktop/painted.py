@@ -30,9 +30,16 @@ class Painted:
                     if not isinstance(flags, Qt.AlignmentFlag)
                     else False
                 )
-                width = QFontMetricsF(painter.font()).horizontalAdvance(text)
+                metrics = QFontMetricsF(painter.font())
+                width = metrics.horizontalAdvance(text)
                 if not wrapped and width > box.width() + SLACK:
                     watching.cut.append(f"“{text}” needs {width:.0f} of {box.width():.0f} pixels")
+                # Above and below the box, letters are cut off too, where the box is lower than they are tall.
+                tight, spare = metrics.tightBoundingRect(text), box.height() - metrics.height()
+                places = ((Qt.AlignmentFlag.AlignVCenter, spare / 2), (Qt.AlignmentFlag.AlignBottom, spare))
+                base = metrics.ascent() + sum(move for flag, move in places if int(flags) & int(flag))
+                if base + tight.top() < -SLACK or base + tight.bottom() > box.height() + SLACK:
+                    watching.cut.append(f"“{text}” is taller than its {box.height():.0f} pixels")
             return draw(painter, *arguments)
 
         self._patch = mock.patch.object(QPainter, "drawText", watched)

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
-from kivant.app import editing
+from kivant.app import adding
 from kivant.app.document import Document
 from kivant.app.examples import load_example
 from kivant.core.machine import Gear, Machine, Ratio
@@ -60,7 +60,7 @@ class Newer(StationTest):
         """Until the next plan has come, a new axis can be looked at and stepped through without harm."""
         window, _station = self.station(PHASES)
         session = window.session
-        session.edit(editing.add_axis(), "new axis")
+        session.edit(adding.add_axis(next(iter(adding.NEW_AXES))), "new axis")
         session.select(4)
         self.assertTrue(session.planning)
         self.assertIsNone(session.axis_plan)
@@ -376,6 +376,8 @@ class Rail(StationTest):
         window, _station = self.station(RUN)
         session, rail = window.session, window.rail
         window.rail.add.click()
+        self.choose("Sliding, coil driver")
+        self.assertEqual((session.axis.unit, session.axis.driver.kind), ("mm", "coils"))
         self.assertEqual((session.machine.axes[4].name, session.selected), ("Axis", 4))
         rail.cards[0].setFocus()
         QTest.keyClick(rail.cards[0], Qt.Key.Key_F2)

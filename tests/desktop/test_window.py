@@ -320,9 +320,21 @@ class Odd(WindowTest):
             "Reach's STEP uses line P0, which Lift's STEP uses already",
         )
 
-    def test_the_empty_stage_leads_to_the_demo(self):
+    def test_the_empty_stage_says_what_to_do_first_whatever_station_is_open(self):
         window = self.open(Document(Machine()))
-        QTest.mouseClick(window.station.empty.demo, Qt.MouseButton.LeftButton)
+        for number in range(4):
+            window.show_station(number)
+            self.assertEqual((window.empty.isVisible(), window.stages.isVisible()), (True, False))
+        QTest.mouseClick(window.empty.add, Qt.MouseButton.LeftButton)
+        self.choose("Turning, coil driver")
+        self.assertEqual((window.empty.isVisible(), window.stages.isVisible()), (False, True))
+        self.assertEqual([axis.driver.kind for axis in window.session.machine.axes], ["coils"])
+        QTest.mouseDClick(window.head.name, Qt.MouseButton.LeftButton)
+        self.type(window.focusWidget(), "Bench {1}")
+        self.assertEqual((window.session.machine.name, window.head.name.text), ("Bench {1}", "Bench {1} *"))
+        window.session.undo()
+        window.session.undo()
+        QTest.mouseClick(window.empty.demo, Qt.MouseButton.LeftButton)
         self.wait(lambda: window.session.plan is not None and bool(window.session.plan.axes))
         self.assertEqual((window.head.name.text, len(window.rail.cards)), ("Banding rig", 4))
 

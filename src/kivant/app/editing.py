@@ -11,16 +11,13 @@ from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
-from kivant.core.driver import board_lines
-from kivant.core.errors import Fault, KivantError, ValueTextError
+from kivant.core.errors import Fault, ValueTextError
 from kivant.core.machine import (
     Axis,
     Belt,
     CoilDriver,
     Gear,
-    Limits,
     Machine,
-    Motor,
     Move,
     PulseDriver,
     Ratio,
@@ -28,7 +25,6 @@ from kivant.core.machine import (
     Screw,
     SequenceName,
     Stage,
-    StepDirectionLines,
 )
 from kivant.core.travel import parse_position, parse_speed
 from kivant.files import project
@@ -296,100 +292,6 @@ def move_axis(index: int, to: int) -> Edit:
     return edit
 
 
-def free_lines(machine: Machine) -> list[str]:
-    """Return the board's lines that no axis uses."""
-    used = {line for axis in machine.axes for line in board_lines(axis.driver).values()}
-    return [line for line in machine.board.lines if line not in used]
-
-
-def _rewired(machine: Machine, axis: Axis) -> tuple[Machine, Axis]:
-    """Return the axis on free board lines, and the machine with lines added where too few were free."""
-    keys, free = list(board_lines(axis.driver)), free_lines(machine)
-    lines, number_ = list(machine.board.lines), 0
-    while len(free) < len(keys):
-        while f"P{number_}" in lines:
-            number_ += 1
-        lines.append(f"P{number_}")
-        free.append(f"P{number_}")
-    names: dict[str, Any] = dict(zip(keys, free, strict=False))
-    wired: Any = replace(axis.driver.lines, **names)
-    board = replace(machine.board, lines=tuple(lines))
-    return replace(machine, board=board), replace(axis, driver=replace(axis.driver, lines=wired))
-
-
-def free_axis_name(machine: Machine, wanted: str) -> str:
-    """Return a name no axis has, like the one wanted."""
-    taken, name, count = {axis.name for axis in machine.axes}, wanted, 2
-    while name in taken:
-        name, count = f"{wanted} {count}", count + 1
-    return name
-
-
-def duplicate_axis(index: int) -> Edit:
-    """Add an axis like this one behind it, on free board lines."""
-
-    def edit(machine: Machine) -> Machine:
-        axis = machine.axes[index]
-        copy = replace(axis, name=free_axis_name(machine, axis.name)[:80])
-        machine, copy = _rewired(machine, copy)
-        axes = (*machine.axes[: index + 1], copy, *machine.axes[index + 1 :])
-        return checked(replace(machine, axes=axes))
-
-    return edit
-
-
-NEW_AXIS = Axis(
-    name="Axis",
-    unit="deg",
-    motor=Motor(winding="bipolar", full_steps_per_rev=200),
-    driver=PulseDriver(kind="step_direction", microsteps=8, lines=StepDirectionLines(STEP="", DIR="", EN="")),
-    limits=Limits(speed=90.0, acceleration=360.0, deceleration=360.0),
-)
-"""What a new axis is until its figures are typed: a common motor on a step/direction driver, no gears."""
-
-
-def add_axis() -> Edit:
-    """Add an axis at the end, on free board lines (and new ones, where too few are free)."""
-
-    def edit(machine: Machine) -> Machine:
-        named = replace(NEW_AXIS, name=free_axis_name(machine, NEW_AXIS.name))
-        machine, wired = _rewired(machine, named)
-        return checked(replace(machine, axes=(*machine.axes, wired)))
-
-    return edit
-
-
-def remedy_of(code: str, place: str) -> Edit | None:
-    """Return the edit that mends a finding, None where only a person can."""
-    match = re.match(r"axes\[(\d+)\]", place)
-    if not match:
-        return None
-    index = int(match.group(1))
-
-    def free_line(machine: Machine) -> Machine:
-        key, free = place.rpartition(".")[2], free_lines(machine)
-        if not free:
-            raise KivantError(Fault(place, "No line of the board is free.", "Add one to board.lines."))
-        axis = machine.axes[index]
-        change: dict[str, Any] = {key: free[0]}
-        lines: Any = replace(axis.driver.lines, **change)
-        return with_axis(machine, index, replace(axis, driver=replace(axis.driver, lines=lines)))
-
-    def slower(machine: Machine) -> Machine:
-        from kivant.core.findings import pulse_rate
-        from kivant.core.travel import steps_per_unit
-
-        axis = machine.axes[index]
-        reached = pulse_rate(machine, axis) / float(steps_per_unit(axis))
-        return limit_value(index, "speed", reached)(machine)
-
-    def from_standstill(machine: Machine) -> Machine:
-        return limit_value(index, "start_speed", 0.0)(machine)
-
-    edits: dict[str, Edit] = {
-        "line-shared": free_line,
-        "enable-missing": free_line,
-        "pulse-rate-capped": slower,
-        "no-ramp": from_standstill,
-    }
-    return edits.get(code)
+def rename_machine(name: str) -> Edit:
+    """Give the machine another name, or none."""
+    return lambda machine: checked(replace(machine, name=name.strip()))

@@ -7,7 +7,8 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from kivant.app import editing
+from kivant.app.editing import Edit
+from kivant.app.remedies import remedy_of
 from kivant.core.errors import KivantError
 from kivant.core.findings import Finding
 from kivant.desktop.session import Session
@@ -89,7 +90,7 @@ class FindingsList(Sheet):
         jump.setToolTip(finding.place)
         jump.clicked.connect(lambda: self._jump(finding))
         buttons.addWidget(jump)
-        edit = editing.remedy_of(finding.code, finding.place)
+        edit = remedy_of(finding.code, finding.place)
         mend = None
         if edit is not None:
             mend = QPushButton("Mend it")
@@ -106,7 +107,7 @@ class FindingsList(Sheet):
         self.hide()
         self._go(finding.place)
 
-    def _mend(self, edit: editing.Edit, finding: Finding) -> None:
+    def _mend(self, edit: Edit, finding: Finding) -> None:
         try:
             self.session.edit(edit, f"remedy of {finding.code}")
         except KivantError as error:

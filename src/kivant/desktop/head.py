@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtCore import QPointF, QRect
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from kivant.app import editing
 from kivant.desktop.chain import CHAIN_HEIGHT, Chain
 from kivant.desktop.elided import ElidedText
 from kivant.desktop.rail import RAIL_WIDTH
 from kivant.desktop.session import Session
 from kivant.desktop.severity import LOOKS
+from kivant.desktop.value_field import ValueField, type_over
 
 
 class Head(QWidget):
@@ -57,6 +59,21 @@ class Head(QWidget):
     def show_menu(self) -> None:
         """Open the machine's menu below its button."""
         self.menu.popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
+
+    def rename(self) -> None:
+        """Type another name of the machine where its name is."""
+        if self.session.running:
+            return
+
+        def take(text: str, _goes_on: bool) -> None:
+            self.session.edit(editing.rename_machine(text), "name of the machine")
+
+        field = ValueField(self.session, "Name of the machine", lambda: self.session.machine.name, take, "heading")
+        type_over(self, QRect(10, 6, RAIL_WIDTH - 14, 30), field)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if event.position().x() < RAIL_WIDTH:
+            self.rename()
 
     def refresh(self) -> None:
         """Show the machine as it is now."""

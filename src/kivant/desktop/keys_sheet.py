@@ -38,6 +38,7 @@ KEYS: tuple[tuple[tuple[str, tuple[tuple[str, str], ...]], ...], ...] = (
                 ("Ctrl+S", "save"),
                 ("Ctrl+Shift+S", "save as"),
                 ("Ctrl+N", "new window"),
+                ("Shift+F2", "rename"),
                 ("F10", "menu"),
             ),
         ),

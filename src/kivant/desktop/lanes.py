@@ -76,13 +76,11 @@ class Lanes(Pictured):
             painter.setFont(font("strong"))
             if room < 13 and index != self.session.selected:
                 continue
-            label = QRectF(0, base - min(room, 22), left - 8, min(room, 22))
+            label = QRectF(0, base - 22, left - 8, 22)
             painter.drawText(label, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, names[index])
 
     def _empty_text(self) -> str:
         session = self.session
-        if not session.machine.axes:
-            return "This machine has no axes yet. Open another one with Ctrl+O."
         if session.plan_error is not None:
             return "No plan: " + session.plan_error.faults[0].message
         return "Nothing moves yet." if session.plan else "Planning …"

@@ -5,18 +5,18 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QMenu, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from kivant.app import editing
+from kivant.app import adding, editing
 from kivant.core.errors import KivantError
 from kivant.core.machine import Axis, CoilDriver
 from kivant.desktop import figures
 from kivant.desktop.pictured import Pictured
 from kivant.desktop.session import Session
 from kivant.desktop.theme import font
-from kivant.desktop.value_field import ValueField
+from kivant.desktop.value_field import ValueField, type_over
 
 RAIL_WIDTH = 166
 _DIAL, _RADIUS = QPointF(40, 72), 25.0
@@ -196,7 +196,7 @@ class AxisCard(Pictured):
         elif event.key() == Qt.Key.Key_Delete:
             self.act(editing.delete_axis(self.index), f"delete {self.axis.name}")
         elif event.key() == Qt.Key.Key_D and moved:
-            self.act(editing.duplicate_axis(self.index), f"duplicate {self.axis.name}")
+            self.act(adding.duplicate_axis(self.index), f"duplicate {self.axis.name}")
         else:
             event.ignore()
 
@@ -211,7 +211,7 @@ class AxisCard(Pictured):
         last = len(self.session.machine.axes) - 1
         for text, key, act, can in (
             ("Rename", "F2", self.rename, True),
-            ("Duplicate", "Ctrl+D", lambda: self.act(editing.duplicate_axis(index), f"duplicate {name}"), True),
+            ("Duplicate", "Ctrl+D", lambda: self.act(adding.duplicate_axis(index), f"duplicate {name}"), True),
             ("Move up", "Ctrl+Up", lambda: self.move_to(index - 1), index > 0),
             ("Move down", "Ctrl+Down", lambda: self.move_to(index + 1), index < last),
             ("Delete", "Del", lambda: self.act(editing.delete_axis(index), f"delete {name}"), True),
@@ -251,11 +251,8 @@ class AxisCard(Pictured):
             axes = self.session.machine.axes
             return axes[index].name if index < len(axes) else ""
 
-        field = ValueField(self.session, f"Name of {self.axis.name}", show, take, "heading", parent=self.parentWidget())
-        field.setGeometry(self.x() + 30, self.y() + 4, self.width() - 36, 28)
-        field.editingFinished.connect(field.deleteLater)
-        field.show()
-        field.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        field = ValueField(self.session, f"Name of {self.axis.name}", show, take, "heading")
+        type_over(self.parentWidget(), QRect(self.x() + 30, self.y() + 4, self.width() - 36, 28), field)
 
     def focusInEvent(self, event: object) -> None:
         self.update()
@@ -278,8 +275,8 @@ class Rail(QWidget):
         self._column.setSpacing(0)
         self.add = QPushButton("+ axis")
         self.add.setProperty("kind", "plain")
-        self.add.setToolTip("Add an axis on free lines of the board.")
-        self.add.clicked.connect(self.add_axis)
+        self.add.setToolTip("Add an axis, turning or sliding, on free lines of the board.")
+        self.add.clicked.connect(lambda: self.offer_axes(self.add))
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
         self._area.setFrameShape(QScrollArea.Shape.NoFrame)
@@ -297,10 +294,25 @@ class Rail(QWidget):
         session.run_changed.connect(lambda: self.add.setEnabled(not session.running))
         self.rebuild()
 
-    def add_axis(self) -> None:
-        """Add an axis and select it."""
+    def offer_axes(self, beside: QWidget) -> None:
+        """Show the kinds of axes that can be added, beside what was pressed."""
+        menu = self.make_menu()
+        tall, below = menu.sizeHint().height(), beside.mapTo(self.window(), QPoint(0, beside.height()))
+        fits = below.y() + tall <= self.window().height()
+        menu.popup(beside.mapToGlobal(QPoint(0, beside.height() if fits else -tall)))
+
+    def make_menu(self) -> QMenu:
+        """Return the menu of the kinds of axes that can be added."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for kind in adding.NEW_AXES:
+            menu.addAction(kind).triggered.connect(lambda _checked=False, k=kind: self.add_axis(k))
+        return menu
+
+    def add_axis(self, kind: str) -> None:
+        """Add an axis of a kind and select it."""
         try:
-            self.session.edit(editing.add_axis(), "new axis")
+            self.session.edit(adding.add_axis(kind), "new axis")
         except KivantError as error:
             self.session.noticed.emit(str(error))
             return

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout
 from kivant.desktop.axis_panel import AxisPanel
 from kivant.desktop.board_panel import BoardPanel
 from kivant.desktop.detail import Detail
-from kivant.desktop.empty_stage import EmptyStage
 from kivant.desktop.lanes import Lanes
 from kivant.desktop.run_head import RunHead
 from kivant.desktop.session import Session
@@ -27,7 +26,6 @@ class RunStation(QWidget):
         self.lanes = Lanes(session)
         self.detail = Detail(session)
         self.board = BoardPanel(session)
-        self.empty = EmptyStage(session)
         self.panels: list[AxisPanel] = []
         self._area = QScrollArea()
         self._area.setFrameShape(QScrollArea.Shape.NoFrame)
@@ -55,7 +53,6 @@ class RunStation(QWidget):
         column.setContentsMargins(26, 16, 24, 12)
         column.setSpacing(12)
         column.addWidget(self.head)
-        column.addWidget(self.empty, 3)
         column.addWidget(self._area)
         column.addWidget(self.lanes, 3)
         column.addLayout(foot, 2)
@@ -88,9 +85,6 @@ class RunStation(QWidget):
         for panel in self.panels:
             self.setTabOrder(before, panel.field)
             before = panel.field
-        for widget in (self.head, self._area, self.lanes, self.detail, self.board):
-            widget.setVisible(count > 0)
-        self.empty.setVisible(count == 0)
         self.head.rebuild()
         self.refresh()
 

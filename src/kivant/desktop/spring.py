@@ -114,7 +114,7 @@ class Spring(QWidget):
         text = "pull to move" if not self._held else ""
         if self._held and axis is not None:
             text = f"{figures.short(self.speed())} {axis.unit}/s"
-        painter.drawText(QRectF(0, 22, self.width(), 14), Qt.AlignmentFlag.AlignHCenter, text)
+        painter.drawText(QRectF(0, 21, self.width(), self.height() - 21.0), Qt.AlignmentFlag.AlignHCenter, text)
         self.setToolTip("Pull: the axis moves, faster the further. Let go: it brakes. Or hold + or −.")
 
 

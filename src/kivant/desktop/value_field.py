@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable
 from decimal import Decimal
 
-from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, QRect, Qt
 from PySide6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QKeySequence, QResizeEvent
 from PySide6.QtWidgets import QLabel, QLineEdit, QStyle, QStyleOptionFrame, QToolTip, QWidget
 
@@ -51,6 +51,15 @@ class Explanation(QLabel):
         self.move(min(max(at.x(), 4), window.width() - width - 4), at.y())
         self.show()
         self.raise_()
+
+
+def type_over(parent: QWidget | None, box: QRect, field: ValueField) -> None:
+    """Put a field over a value that is drawn, until it is left."""
+    field.setParent(parent)
+    field.setGeometry(box)
+    field.editingFinished.connect(field.deleteLater)
+    field.show()
+    field.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
 
 class Field(QLineEdit):

@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
 from kivant.app.document import Document
 from kivant.desktop import places
 from kivant.desktop import theme as themes
+from kivant.desktop.empty_stage import EmptyStage
 from kivant.desktop.filed_window import FiledWindow
 from kivant.desktop.findings_list import FindingsList
 from kivant.desktop.head import Head
@@ -53,7 +54,8 @@ class Window(FiledWindow):
         self.notice = Notice(whole, self.session)
         self.setMinimumSize(1000, 660)
         self.resize(*(self.memory.size or (1280, 800)))
-        self.station.empty.open.clicked.connect(self.ask_open)
+        self.empty.open.clicked.connect(self.ask_open)
+        self.empty.add.clicked.connect(lambda: self.rail.offer_axes(self.empty.add))
         self.findings = FindingsList(whole, self.session, self.show_place)
         self.log = LogSheet(whole, self.session)
         self.keys = KeysSheet(whole, self.session)
@@ -96,7 +98,13 @@ class Window(FiledWindow):
         ):
             self.stages.addWidget(stage)
         self.stages.setCurrentWidget(self.station)
-        middle.addWidget(self.stages, 1)
+        self.empty = EmptyStage(self.session)
+        self._stage = QStackedWidget()
+        for page in (self.stages, self.empty):
+            self._stage.addWidget(page)
+        self.session.machine_changed.connect(self._set_stage)
+        self._set_stage()
+        middle.addWidget(self._stage, 1)
         whole = QWidget()
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
@@ -107,12 +115,17 @@ class Window(FiledWindow):
         self.setCentralWidget(whole)
         return whole
 
+    def _set_stage(self) -> None:
+        """Show the open station, or what to do first where the machine has no axes."""
+        self._stage.setCurrentWidget(self.stages if self.session.machine.axes else self.empty)
+
     def _fill_menu(self) -> None:
         session, menu = self.session, self.head.menu
         self.actions_by_name: dict[str, QAction] = {}
         for name, text, key, act in (
             ("open", "Open …", "Ctrl+O", self.ask_open),
             ("window", "New window", "Ctrl+N", self.new_window),
+            ("rename", "Rename", "Shift+F2", self.head.rename),
             ("save", "Save", "Ctrl+S", self.save),
             ("save_as", "Save as …", "Ctrl+Shift+S", self.save_as),
             ("undo", "Undo", "Ctrl+Z", session.undo),
@@ -132,7 +145,8 @@ class Window(FiledWindow):
         for name, past, key in (("undo", document.undo_name, "Ctrl+Z"), ("redo", document.redo_name, "Ctrl+Shift+Z")):
             named[name].setText(f"{name.capitalize()}: {past}\t{key}" if past else f"{name.capitalize()}\t{key}")
             named[name].setEnabled(past is not None and not self.session.running)
-        named["open"].setEnabled(not self.session.running)
+        for name in ("open", "rename"):
+            named[name].setEnabled(not self.session.running)
         self.recent_menu.clear()
         for path in self.memory.recent:
             action = self.recent_menu.addAction(path.name)
@@ -174,6 +188,7 @@ class Window(FiledWindow):
             "Ctrl+M": self.compose,
             "Ctrl+L": self.change_light,
             "Ctrl+N": self.new_window,
+            "Shift+F2": self.head.rename,
             "F1": self.keys.toggle,
             "F8": self.findings.toggle,
             "F10": self.head.show_menu,
