@@ -107,7 +107,7 @@ def paint_stage(brush: Brush, stage: Stage, room: float, before: float, after: f
         case Ratio():
             _paint_gearbox(brush, room, before, after)
         case Belt():
-            _paint_belt(brush, stage, room, before)
+            _paint_belt(brush, room, before)
         case Screw():
             _paint_screw(brush, room, before, share)
 
@@ -159,7 +159,7 @@ def _paint_gearbox(brush: Brush, room: float, before: float, after: float) -> No
         brush.mark(center, radius * room * 0.62, turns)
 
 
-def _paint_belt(brush: Brush, stage: Belt, room: float, turns: float) -> None:
+def _paint_belt(brush: Brush, room: float, turns: float) -> None:
     """Two pulleys and the belt, its marks as far apart as half a turn of the pulley moves it."""
     painter, middle = brush.painter, brush.middle
     radius, reach = room * 0.6, room * 1.3
