@@ -60,7 +60,7 @@ def main() -> int:
     for name, text in (("Wheel", "0.5rev"), ("Lift", "25mm"), ("Reach", "3in")):
         session.set_target(name, text)
     session.select(2)
-    _settle(app, window)
+    _settle(app, window, 1.2)
     session.set_playhead(1.0)
     _take(app, window, "own-move-day.png")
     session.choose_routine("Rising spiral")

@@ -114,6 +114,7 @@ class PhasesStation(QWidget):
         column.addWidget(self.heading)
         column.addWidget(self.sentence)
         column.addLayout(body, 3)
+        column.addSpacing(6)
         column.addWidget(self.strip, 1)
 
     def _tell(self) -> None:

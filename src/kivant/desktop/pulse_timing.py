@@ -71,15 +71,16 @@ class PulseDrawing(QWidget):
         self._paint_words(
             painter,
             [
-                (x(0.0), x(high), 0.06, "high"),
-                (x(high), x(period), 0.06, "low"),
+                (x(0.0), x(high), 0.06, "pulse"),
+                (x(high), x(period), 0.06, "pause"),
                 (x(period), x(turn), 0.44, "hold"),
                 (x(turn), x(last), 0.44, "set-up"),
             ],
         )
-        painter.setPen(self.session.theme.color("muted"))
+        painter.setPen(self.session.theme.pen(self.session.theme.color("muted"), 1))
+        _paint_measure(painter, *ends, self.height() - 21.0)
         end = QRectF(ends[0], self.height() - 18, ends[1] - ends[0], 18)
-        painter.drawText(end, Qt.AlignmentFlag.AlignRight, f"{figures.short(total)} µs")
+        painter.drawText(end, Qt.AlignmentFlag.AlignHCenter, f"{figures.short(total)} µs in all")
 
     def _paint_words(self, painter: QPainter, spans: list[tuple[float, float, float, str]]) -> None:
         """Write what each span of time is, where there is room."""
@@ -88,7 +89,7 @@ class PulseDrawing(QWidget):
         for begin, end, place, word in spans:
             y = self.height() * place
             if end - begin > 3:
-                painter.drawLine(QPointF(begin, y), QPointF(end, y))
+                _paint_measure(painter, begin, end, y)
             if end - begin > painter.fontMetrics().horizontalAdvance(word) + 2:
                 painter.drawText(QRectF(begin, y + 1, end - begin, 16), Qt.AlignmentFlag.AlignCenter, word)
 
@@ -110,6 +111,13 @@ class PulseDrawing(QWidget):
             painter.drawLine(QPointF(end, active), QPointF(end, rest))
             at = end
         painter.drawLine(QPointF(at, rest), QPointF(ends[1], rest))
+
+
+def _paint_measure(painter: QPainter, begin: float, end: float, y: float) -> None:
+    """Paint a line with a tick at each of its ends, as on a drawing with measures."""
+    painter.drawLine(QPointF(begin, y), QPointF(end, y))
+    for x in (begin, end):
+        painter.drawLine(QPointF(x, y - 3), QPointF(x, y + 3))
 
 
 class PulseTiming(QWidget):
