@@ -113,7 +113,7 @@ class BoardPanel(QWidget):
                     found.append(("warn", f"{result.name}: {counted} counted, {planned} planned"))
             return found + ([("warn", elsewhere)] if elsewhere else [])
         log = session.run.log.since(session.run.log.count - 5)[1] if session.run else []
-        return [("muted" if way == ">" else "ink", ("said " if way == ">" else "heard ") + text) for way, text in log]
+        return [("muted", f"to  {text}") if way == ">" else ("ink", f"from  {text}") for way, text in log]
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -224,7 +224,8 @@ class StageCard(Card):
             self.session.edit(edit, f"{name} of {axis.name}", goes_on=goes_on)
 
         place = f"travel[{self.position}].{key}"
-        field = ValueField(self.session, name.capitalize(), show, take, key=place)
+        said = f"{name.capitalize()}, stage {self.position + 1}"
+        field = ValueField(self.session, said, show, take, key=place)
         field.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         return field
 
@@ -262,7 +263,7 @@ class StageCard(Card):
         position, share = self.place(axis)
         shafts = shaft_turns(axis, position)
         before, after = shafts[self.position], shafts[min(self.position + 1, len(shafts) - 1)]
-        room = min(self.width() * 0.225, self.height() * 0.20)
+        room = min(self.width() * 0.225, (self.height() * 0.40 - _ABOVE - 4) / 1.7)  # below the buttons
         end = 0.5 if isinstance(stage, Belt | Screw) else 1.0
         paint_stage(self.brush(painter, 0.0, end), stage, room, before, after, share)
         ratio = Fraction(1)

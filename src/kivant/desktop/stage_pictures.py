@@ -213,7 +213,13 @@ def paint_tool(brush: Brush, axis: Axis, position: float, share: float, radius: 
         painter.drawEllipse(middle, radius, radius)
         painter.setBrush(brush.theme.tint(hue, 0.12))
         painter.drawEllipse(middle, radius, radius)
-        angle = math.radians(position % 360.0) * (1 if axis.positive == "cw" else -1)
+        sense, low, high = (1 if axis.positive == "cw" else -1), axis.limits.min, axis.limits.max
+        if low is not None and high is not None and high - low < 360:  # between its ends
+            painter.setPen(brush.theme.pen(brush.theme.color("muted"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            rim = QRectF(middle.x() - radius - 7, middle.y() - radius - 7, 2 * radius + 14, 2 * radius + 14)
+            painter.drawArc(rim, round((90 - sense * float(low)) * 16), round(-sense * float(high - low) * 16))
+        angle = math.radians(position % 360.0) * sense
         painter.setPen(brush.theme.pen(hue, 3))
         painter.drawLine(middle, middle + QPointF(math.sin(angle), -math.cos(angle)) * radius * 0.86)
         return
