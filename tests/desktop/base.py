@@ -55,8 +55,7 @@ class WindowTest(unittest.TestCase):
         window.may_leave = lambda: True
         window.close()
         window.deleteLater()
-        # Only a running event loop would do this by itself; windows left alive make every later test slower.
-        self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        self.clear_away()  # windows left alive make every later test slower
         self.app.processEvents()
 
     def nothing_goes_on(self) -> None:
@@ -81,6 +80,12 @@ class WindowTest(unittest.TestCase):
         QTest.keyClicks(field, text)
         if enter:
             QTest.keyClick(field, Qt.Key.Key_Return)
+        self.clear_away()
+
+    def clear_away(self) -> None:
+        """Let go what is to be deleted, as only a running event loop does by itself."""
+        self.app.processEvents()
+        self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
     def choose(self, text: str) -> None:
         """Choose an entry of the menu that has just opened."""

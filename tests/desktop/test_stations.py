@@ -404,6 +404,37 @@ class Rail(StationTest):
         self.assertEqual(session.machine, session.document._saved)
         self.wait(lambda: not session.planning)
 
+    def test_a_field_over_a_name_goes_when_it_is_left_and_stays_while_it_is_wrong(self):
+        """Enter, Esc or going elsewhere: none stays behind; a name that cannot be is explained beside its field."""
+        window, _station = self.station(RUN)
+        session, card = window.session, window.rail.cards[0]
+
+        def fields() -> list[ValueField]:
+            self.clear_away()
+            return [f for part in (window.rail, window.head) for f in part.findChildren(ValueField)]
+
+        for rename in (card.rename, window.head.rename):
+            for end in (Qt.Key.Key_Escape, Qt.Key.Key_Return, None):
+                card.setFocus()
+                rename()
+                (field,) = fields()
+                if end is None:
+                    window.station.lanes.setFocus()
+                else:
+                    QTest.keyClick(field, end)
+                    self.assertIs(window.focusWidget(), card)
+                self.assertEqual(fields(), [])
+        card.rename()
+        (field,) = fields()
+        self.type(field, "Lift")
+        self.assertEqual(fields(), [field])
+        self.assertTrue(field.explanation.isVisible())
+        explanation = field.explanation
+        QTest.keyClick(field, Qt.Key.Key_Escape)
+        self.assertFalse(explanation.isVisible())
+        self.assertEqual(fields(), [])
+        self.assertIsNone(session.document.undo_name)
+
     def test_nothing_is_edited_while_axes_move(self):
         window, ramp = self.station(RAMP)
         window.session.start_run()

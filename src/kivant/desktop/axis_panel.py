@@ -122,8 +122,8 @@ class AxisPanel(QWidget):
             return "no plan", "muted", "There is no plan."
         axis = plan.axes[self.index]
         status = session.status
-        if status is not None and status.counts and session.running and session.run and session.run.plan is not plan:
-            steps = figures.grouped(status.counts[self.index]) if self.index < len(status.counts) else "–"
+        if counts := session.counted_by_hand:
+            steps = figures.grouped(counts[self.index]) if self.index < len(counts) else "–"
             return f"{steps} counted, by hand", "accent", f"The board has counted {steps} steps."
         if status is not None and status.counts and session.run is not None and session.run.plan is plan:
             counted = status.counts[self.index]

@@ -125,7 +125,6 @@ class PhasesStation(QWidget):
         """Show the selected axis as it is now; out of sight, that can wait."""
         axis = self.session.axis
         if axis is None:
-            self.heading.setText("No axis yet")
             return
         if not self.isVisible() and self.choices:
             return

@@ -133,7 +133,6 @@ class RampStation(QWidget):
         for field in (self.distance, *self.fields.values()):
             field.refresh()
         if axis is None:
-            self.heading.setText("No axis yet")
             return
         name = axis.name if len(axis.name) <= 36 else f"{axis.name[:35]}…"
         self.heading.setText(f"{name}: how it gets up to speed")

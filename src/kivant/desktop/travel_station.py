@@ -104,7 +104,6 @@ class TravelStation(QWidget):
         axis = self.session.axis
         if axis is None:
             self._rebuild(None)
-            self.heading.setText("No axis yet")
             self.sentence.setText("")
             return
         if not self.isVisible() and self.cards:

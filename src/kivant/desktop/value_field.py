@@ -6,9 +6,10 @@ import re
 from collections.abc import Callable
 from decimal import Decimal
 
-from PySide6.QtCore import QEvent, QPoint, QRect, Qt
+from PySide6.QtCore import QEvent, QPoint, QRect, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QKeySequence, QResizeEvent
-from PySide6.QtWidgets import QLabel, QLineEdit, QStyle, QStyleOptionFrame, QToolTip, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QStyle, QStyleOptionFrame, QToolTip, QWidget
+from shiboken6 import isValid
 
 from kivant.core.errors import KivantError
 from kivant.desktop.session import Session
@@ -16,6 +17,8 @@ from kivant.desktop.theme import Role, font
 
 _UNDO = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
 _MARGIN = 2  # what the toolkit keeps free to either side of a field's text
+# The field's own menu, another window: the hand comes back to what it typed.
+_ASIDE = (Qt.FocusReason.PopupFocusReason, Qt.FocusReason.ActiveWindowFocusReason)
 _NUMBER = re.compile(r"[\u2212-]?[\d\u2009]+(?:\.\d+)?")
 
 
@@ -54,10 +57,24 @@ class Explanation(QLabel):
 
 
 def type_over(parent: QWidget | None, box: QRect, field: ValueField) -> None:
-    """Put a field over a value that is drawn, until it is left."""
+    """Put a field over a value that is drawn, until it is left or its value is taken."""
+    before = QApplication.focusWidget()
+
+    def go() -> None:
+        for widget in (field, field.explanation):
+            widget.hide()
+            widget.deleteLater()
+        if QApplication.focusWidget() is None and before is not None and isValid(before):
+            before.setFocus()
+
+    def taken() -> None:
+        if not field.property("wrong"):
+            field.clearFocus()
+
     field.setParent(parent)
     field.setGeometry(box)
-    field.editingFinished.connect(field.deleteLater)
+    field.left.connect(go)
+    field.returnPressed.connect(taken)
     field.show()
     field.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
@@ -89,6 +106,8 @@ class ValueField(Field):
     key : str
         Which key of the axis it shows, such as ``limits.speed``; empty where it shows none.
     """
+
+    left = Signal()
 
     def __init__(
         self,
@@ -221,6 +240,8 @@ class ValueField(Field):
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
+        if event.reason() in _ASIDE:
+            return
         self._turning = False
         self._meant = self._subject()
         self.refresh()
@@ -229,6 +250,8 @@ class ValueField(Field):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
+        if event.reason() in _ASIDE:
+            return
         # Leaving takes what is right and gives back what is not: nothing wrong stays behind unseen. What was
         # typed for one axis is never taken for another that has been selected meanwhile.
         if self._meant != self._subject() or not self.isModified():
@@ -237,3 +260,4 @@ class ValueField(Field):
             self.take_back()
         self._turning = False
         self.refresh()
+        self.left.emit()
