@@ -22,16 +22,19 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from tests.machines import coil_axis, limits, machine, move, screw_axis
 
-from kivant.app import editing
-from kivant.core.driver import NS_PER_S, step_edges
+from kivant.core.drive.drivers import NS_PER_S, step_edges
 from kivant.core.machine import Machine
+from kivant.core.machine.edits import set_value
+from kivant.core.motion.axis_move import AxisMoves, axis_move
+from kivant.core.motion.ramp import trapezoid
+from kivant.core.motion.train import StepTrain
+from kivant.core.path import axis_path
 from kivant.core.plan import Plan, plan
-from kivant.core.ramp import trapezoid
-from kivant.core.stroke import Strokes, stroke
-from kivant.core.timing import Train
 from kivant.files import project
 from kivant.files.csv_trace import csv_chunks
 from kivant.files.vcd_trace import vcd_chunks
+
+SPEED = axis_path(0, "limits", "speed")
 
 
 def best(*sides: Callable[[], object], rounds: int = 5) -> list[float]:
@@ -55,7 +58,7 @@ def step_instants() -> None:
     count = 1_000_000
     end = Fraction(count)
     ramp = trapezoid(1.0, speed=0.05, acceleration=0.03, deceleration=0.02)
-    train = Train(Fraction(0), end, Strokes([stroke(0.0, ramp, Fraction(0), end)]))
+    train = StepTrain(Fraction(0), end, AxisMoves([axis_move(0.0, ramp, Fraction(0), end)]))
     numbers = np.arange(count, dtype=np.float64)
     ours, root = best(train.instants, lambda: np.sqrt(numbers), rounds=9)
     row("step instants of 1e6 steps against one numpy.sqrt", ours, root, "at most 3")
@@ -65,7 +68,7 @@ def python_loop() -> None:
     """Compare the same with a loop over steps."""
     end = Fraction(100_000)
     ramp = trapezoid(1.0, speed=0.5, acceleration=0.3, deceleration=0.2)
-    train = Train(Fraction(0), end, Strokes([stroke(0.0, ramp, Fraction(0), end)]))
+    train = StepTrain(Fraction(0), end, AxisMoves([axis_move(0.0, ramp, Fraction(0), end)]))
     ours, loop = best(train.instants, lambda: [train.instant(k) for k in range(train.count)], rounds=3)
     row("step instants of 1e5 steps against a Python loop", ours, loop, "at most 0.02")
 
@@ -125,14 +128,14 @@ def csv_text() -> None:
 
 
 def _window(built: Machine):  # type: ignore[no-untyped-def]
-    from kivant.app.document import Document
+    from kivant.app.document.document import Document
+    from kivant.desktop.frame.window import Window
     from kivant.desktop.main import make_app
-    from kivant.desktop.window import Window
 
     app = make_app()
     window = Window(Document(built), folder=Path(tempfile.mkdtemp()))
     window.show()
-    while window.session.planning:
+    while window.session.planning.busy:
         app.processEvents()
     gc.freeze()  # as the start does
     return app, window
@@ -140,13 +143,13 @@ def _window(built: Machine):  # type: ignore[no-untyped-def]
 
 def playhead() -> None:
     """Compare a repaint after moving the playhead with grabbing the unchanged window."""
-    from kivant.app.examples import load_example
+    from kivant.app.document.examples import load_example
 
     app, window = _window(load_example())
     session = window.session
 
     def moved() -> None:
-        session.set_playhead((session.playhead_s + 0.0371) % session.duration_s)
+        session.playhead.go((session.playhead.time_s + 0.0371) % session.planning.duration_s)
         window.grab()
 
     window.grab()
@@ -173,7 +176,7 @@ class Holds:
         """Let the window do all that follows: plan, paint, keep."""
         end = time.perf_counter() + 0.03
         while time.perf_counter() < end:
-            if self.window.session.planning:
+            if self.window.session.planning.busy:
                 end = time.perf_counter() + 0.03
             self.do(self.app.processEvents)
             time.sleep(0.001)
@@ -199,7 +202,7 @@ def replanning() -> None:
         holds = Holds(*_window(machine(*four, blocks=blocks)))
         session = holds.window.session
         for turn in range(9):
-            holds.do(lambda v=150.0 + turn, s=session: s.edit(editing.limit_value(0, "speed", v), "speed"))
+            holds.do(lambda v=150.0 + turn, s=session: s.edit(set_value(SPEED, v), "speed"))
             holds.settle()
             if turn % 3 == 2:
                 holds.end_round()
@@ -208,14 +211,14 @@ def replanning() -> None:
 
 def dragging() -> None:
     """Tell how long the interface thread is held while a handle of the ramp is dragged, against one frame."""
-    from kivant.app.examples import load_example
+    from kivant.app.document.examples import load_example
 
     holds = Holds(*_window(load_example()))
-    holds.window.show_station(2)
+    holds.window.show_station("ramp")
     holds.settle()
-    ramp = holds.window.stages.currentWidget()
+    chart = holds.window.page.chart
     for turn in range(60):
-        holds.do(lambda k=turn: ramp._drag("speed", 60.0 - 0.5 * k, k > 0))
+        holds.do(lambda k=turn: chart.drag("speed", 60.0 - 0.5 * k, k > 0))
         for _ in range(4):
             holds.do(holds.app.processEvents)
             time.sleep(0.002)
@@ -236,12 +239,12 @@ def start() -> None:
     usable = """
 import tempfile
 from pathlib import Path
-from kivant.app.document import Document
-from kivant.app.examples import load_example
+from kivant.app.document.document import Document
+from kivant.app.document.examples import load_example
 from kivant.desktop.main import make_app
-from kivant.desktop.window import Window
+from kivant.desktop.frame.window import Window
 app = make_app(); window = Window(Document(load_example()), folder=Path(tempfile.mkdtemp())); window.show()
-while window.session.planning: app.processEvents()
+while window.session.planning.busy: app.processEvents()
 window.grab(); window.session.close()
 """
     bare = "import PySide6.QtWidgets, numpy, pydantic; PySide6.QtWidgets.QApplication([])"

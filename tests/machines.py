@@ -17,10 +17,11 @@ from kivant.core.machine import (
     Motor,
     Move,
     Pause,
-    PulseDriver,
+    PulsePairDriver,
     PulsePairLines,
     Routine,
     Screw,
+    StepDirectionDriver,
     StepDirectionLines,
 )
 
@@ -37,7 +38,7 @@ def limits(
 def screw_axis(name: str = "Lift", first_line: int = 0, *, microsteps: int = 8, **kinds: Any) -> Axis:
     """Return an axis of 25 full steps/mm with a step/direction driver (200 steps/mm at 8 microsteps)."""
     lines = StepDirectionLines(STEP=f"P{first_line}", DIR=f"P{first_line + 1}", EN=kinds.pop("enable", None))
-    driver = PulseDriver(kind="step_direction", microsteps=microsteps, lines=lines)
+    driver = StepDirectionDriver(microsteps=microsteps, lines=lines)
     driver = replace(driver, **kinds.pop("driver", {}))
     screw = (Screw(lead=Decimal(8)),)
     return Axis(name=name, unit="mm", motor=MOTOR, driver=driver, travel=screw, limits=kinds.pop("limits", limits()))
@@ -46,7 +47,7 @@ def screw_axis(name: str = "Lift", first_line: int = 0, *, microsteps: int = 8, 
 def pair_axis(name: str = "Reach", first_line: int = 0, **driver: Any) -> Axis:
     """Return an axis like `screw_axis`, with a pulse line for each direction."""
     lines = PulsePairLines(CW=f"P{first_line}", CCW=f"P{first_line + 1}")
-    made = PulseDriver(kind="pulse_pair", microsteps=8, lines=lines)
+    made = PulsePairDriver(microsteps=8, lines=lines)
     return replace(screw_axis(name), driver=replace(made, **driver))
 
 

@@ -9,7 +9,7 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 
-from kivant.board.commands import WRITTEN
+from kivant.board.standin.commands import WRITTEN
 from kivant.core import findings
 from kivant.files import project
 

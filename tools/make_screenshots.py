@@ -12,18 +12,19 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtWidgets import QApplication
 
-from kivant.app import editing
-from kivant.app.document import Document
-from kivant.app.examples import load_example
+from kivant.app.document.document import Document
+from kivant.app.document.examples import load_example
+from kivant.core.machine.edits import typed
+from kivant.core.path import axis_path
+from kivant.desktop.frame.window import Window
 from kivant.desktop.main import make_app
-from kivant.desktop.window import Window
 
 OUT = Path(__file__).parent.parent / "docs/screenshots"
 
 
 def _settle(app: QApplication, window: Window, seconds: float = 0.1) -> None:
     until = time.monotonic() + seconds
-    while time.monotonic() < until or window.session.planning:
+    while time.monotonic() < until or window.session.planning.busy:
         app.processEvents()
         time.sleep(0.005)
 
@@ -41,32 +42,36 @@ def main() -> int:
     window.show()
     session = window.session
     _settle(app, window)
-    session.set_playhead(7.2)
+    session.playhead.go(7.2)
     _take(app, window, "run-day.png")
-    for station, axis, name in ((0, 0, "phases-day.png"), (0, 1, "pulses-day.png"), (1, 0, "travel-day.png")):
-        session.select(axis)
+    for station, axis, name in (
+        ("phases", 0, "phases-day.png"),
+        ("phases", 1, "pulses-day.png"),
+        ("travel", 0, "travel-day.png"),
+    ):
+        session.choice.select(axis)
         window.show_station(station)
         _take(app, window, name)
-    window.show_station(2)
+    window.show_station("ramp")
     _settle(app, window)
-    session.edit(editing.limit(0, "speed", "48"), "speed of Wheel")
-    session.edit(editing.limit(0, "acceleration", "60"), "acceleration of Wheel")
+    session.edit(typed(axis_path(0, "limits", "speed"), "48"), "speed of Wheel")
+    session.edit(typed(axis_path(0, "limits", "acceleration"), "60"), "acceleration of Wheel")
     _settle(app, window, 1.2)
     _take(app, window, "ramp-day.png")
-    session.undo()
-    session.undo()
-    window.show_station(3)
-    session.choose_routine(None)
+    session.bench.undo()
+    session.bench.undo()
+    window.show_station("run")
+    session.choice.choose_routine(None)
     for name, text in (("Wheel", "0.5rev"), ("Lift", "25mm"), ("Reach", "3in")):
-        session.set_target(name, text)
-    session.select(2)
+        session.bench.set_target(name, text)
+    session.choice.select(2)
     _settle(app, window, 1.2)
-    session.set_playhead(1.0)
+    session.playhead.go(1.0)
     _take(app, window, "own-move-day.png")
-    session.choose_routine("Rising spiral")
+    session.choice.choose_routine("Rising spiral")
     session.set_night(True)
     _settle(app, window)
-    session.start_run()
+    session.running.start()
     _settle(app, window, 4.0)
     _take(app, window, "run-night.png")
     session.close()

@@ -26,7 +26,7 @@ def _run(part: str, pattern: str) -> tuple[int, int]:
     if part == "core":
         for module in ("PySide6", "shiboken6"):
             sys.modules[module] = None  # type: ignore[assignment]
-    folders = [p for p in sorted((ROOT / "tests").iterdir()) if p.is_dir() and list(p.glob("test_*.py"))]
+    folders = [p for p in sorted((ROOT / "tests").iterdir()) if p.is_dir() and list(p.rglob("test_*.py"))]
     chosen = [p for p in folders if (p == ROOT / WINDOW) == (part == "window")]
     suite = unittest.TestSuite()
     for folder in chosen:

@@ -24,7 +24,7 @@ class Findings(unittest.TestCase):
             with self.subTest(code=code):
                 blocks = (move(to={"Lift": "9"}),) if any(a.name == "Lift" for a in axes) else ()
                 found = all_findings(machine(*axes, blocks=blocks))
-                self.assertEqual([(f.code, f.severity, f.place) for f in found], [(code, severity, place)])
+                self.assertEqual([(f.code, f.severity, str(f.place)) for f in found], [(code, severity, place)])
                 self.assertRegex(found[0].remedy, remedy)
 
     def test_thresholds_are_where_they_are_said_to_be(self):

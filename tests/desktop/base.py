@@ -17,10 +17,10 @@ from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
-from kivant.app.document import Document
-from kivant.app.examples import load_example
+from kivant.app.document.document import Document
+from kivant.app.document.examples import load_example
+from kivant.desktop.frame.window import Window
 from kivant.desktop.main import make_app
-from kivant.desktop.window import Window
 
 
 class WindowTest(unittest.TestCase):
@@ -47,8 +47,14 @@ class WindowTest(unittest.TestCase):
         window.resize(*size)
         window.show()
         window.activateWindow()
-        self.wait(lambda: not window.session.planning)
+        self.wait(lambda: not window.session.planning.busy)
         return window
+
+    def settle(self, window: Window) -> None:
+        """Wait until all that was asked for in the background has come."""
+        self.app.processEvents()
+        session = window.session
+        self.wait(lambda: not (session.planning.busy or session.trials.busy or session.turns.busy))
 
     def shut(self, window: Window) -> None:
         """Close a window without saving."""
@@ -97,8 +103,8 @@ class WindowTest(unittest.TestCase):
         self, window: Window, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
     ) -> None:
         """Press a key with no field in focus."""
-        window.station.lanes.setFocus()
-        QTest.keyClick(window.station.lanes, key, modifier)
+        window.run_page.lanes.setFocus()
+        QTest.keyClick(window.run_page.lanes, key, modifier)
 
     def click(self, widget: QWidget, x: float, y: float) -> None:
         """Click at a point of a widget."""

@@ -8,10 +8,12 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent, QShortcut
 from PySide6.QtWidgets import QLabel, QMessageBox
 
-from kivant.app.document import Document
-from kivant.app.examples import FEEDER_CAROUSEL, load_example
-from kivant.app.keeping import Memory, leftovers
-from kivant.desktop.window import Window
+from kivant.app.document.autosave import leftovers
+from kivant.app.document.document import Document
+from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
+from kivant.app.document.memory import Memory
+from kivant.core.machine.edits import rename_machine
+from kivant.desktop.frame.window import Window
 from kivant.files import project
 from tests.desktop.base import WindowTest
 
@@ -25,23 +27,22 @@ class Files(WindowTest):
     def test_unsaved_changes_are_recovered_after_a_kill(self):
         """They are kept while they are unsaved; after a death they open in a window of their own, still unsaved."""
         window = self.open()
-        window.session.document.edit(replace(window.session.machine, name="Half done"), "name")
+        window.session.document.edit(replace(window.session.document.machine, name="Half done"), "name")
         window.keep_unsaved()
         self.wait(lambda: bool(list((self.folder / "state" / "unsaved").glob("*.kivant"))))
-        with mock.patch("kivant.app.keeping._alive", return_value=False):
+        with mock.patch("kivant.app.document.autosave._alive", return_value=False):
             second = self.open()
             self.assertEqual(second.recover(), 1)
         found = second.others[0]
         self.addCleanup(self.shut, found)
-        self.assertEqual((found.session.machine.name, found.session.document.modified), ("Half done", True))
+        self.assertEqual((found.session.document.machine.name, found.session.document.modified), ("Half done", True))
         self.assertIn("ended unexpectedly", found.notice.text.text())
         self.assertTrue(found.save_to(self.folder / "kept.kivant"))
         self.assertEqual(project.load(self.folder / "kept.kivant").name, "Half done")
 
     def test_a_clean_end_leaves_nothing_unsaved(self):
         window = self.open()
-        window.session.document.edit(replace(window.session.machine, name="Renamed"), "name")
-        window.session._adopt()
+        window.session.edit(rename_machine("Renamed"), "name")
         self.wait(lambda: bool(list((self.folder / "state" / "unsaved").glob("*.kivant"))))
         window.may_leave = lambda: True
         window.close()
@@ -61,9 +62,9 @@ class Files(WindowTest):
                     at, Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
                 )
             )
-            self.assertEqual(window.session.machine.name, "Feeder carousel" if opened else "Banding rig")
+            self.assertEqual(window.session.document.machine.name, "Feeder carousel" if opened else "Banding rig")
             self.assertEqual(window.notice.isVisible(), not opened)
-        self.wait(lambda: not window.session.planning)
+        self.wait(lambda: not window.session.planning.busy)
         self.assertEqual(len(window.rail.cards), 1)
 
     def test_recent_files_are_listed_and_opened(self):
@@ -75,13 +76,13 @@ class Files(WindowTest):
         actions = other.recent_menu.actions()
         self.assertEqual([(a.text(), a.toolTip()) for a in actions], [("feeder.kivant", str(path.resolve()))])
         actions[0].trigger()
-        self.wait(lambda: not other.session.planning)
-        self.assertEqual(other.session.machine.name, "Feeder carousel")
+        self.wait(lambda: not other.session.planning.busy)
+        self.assertEqual(other.session.document.machine.name, "Feeder carousel")
 
     def test_a_file_that_another_program_has_changed_is_not_replaced_unasked(self):
         path = self.saved()
         window = self.open(Document.open(path))
-        window.session.document.edit(replace(window.session.machine, name="Mine"), "name")
+        window.session.document.edit(replace(window.session.document.machine, name="Mine"), "name")
         project.save(replace(load_example(FEEDER_CAROUSEL), name="Theirs, and longer"), path)
         buttons = QMessageBox.StandardButton
         for answer, name in ((buttons.Cancel, "Theirs, and longer"), (buttons.Yes, "Mine")):
@@ -104,14 +105,16 @@ class Files(WindowTest):
 
         def meanwhile():
             self.press(window, Qt.Key.Key_End)
-            window.session.document.edit(replace(window.session.machine, name="Later"), "name")
+            window.session.document.edit(replace(window.session.document.machine, name="Later"), "name")
             closed.append((window.close(), window.save_to(path)))
             lived.set()
 
         QTimer.singleShot(0, meanwhile)
         with mock.patch("kivant.files.project.save", slowly):
             self.assertTrue(window.save_to(path))
-        self.assertEqual((closed, window.session.playhead_s), ([(False, False)], window.session.duration_s))
+        self.assertEqual(
+            (closed, window.session.playhead.time_s), ([(False, False)], window.session.planning.duration_s)
+        )
         self.assertEqual((project.load(path).name, window.session.document.modified), ("Banding rig", True))
         QTimer.singleShot(0, lived.set)
         lived.clear()
@@ -126,9 +129,11 @@ class Files(WindowTest):
         second = window.others[0]
         self.addCleanup(self.shut, second)
         self.assertTrue(second.open_path(self.saved()))
-        self.wait(lambda: not second.session.planning)
-        second.session.document.edit(replace(second.session.machine, name="Other"), "name")
-        self.assertEqual((window.session.machine.name, window.session.document.modified), ("Banding rig", False))
+        self.wait(lambda: not second.session.planning.busy)
+        second.session.document.edit(replace(second.session.document.machine, name="Other"), "name")
+        self.assertEqual(
+            (window.session.document.machine.name, window.session.document.modified), ("Banding rig", False)
+        )
 
     def test_the_light_and_size_are_remembered_once_chosen(self):
         window = self.open(size=(1333, 777))
@@ -160,8 +165,8 @@ class Files(WindowTest):
 
     def test_saving_takes_what_is_being_typed_and_not_what_is_wrong(self):
         window, path = self.open(), self.folder / "typed.kivant"
-        window.show_station(2)
-        field = window.stages.currentWidget().fields["speed"]
+        window.show_station("ramp")
+        field = window.page.fields["speed"]
         for text, saved in (("fast", False), ("30", True)):
             self.type(field, text, enter=False)
             self.assertEqual(window.save_to(path), saved)
@@ -170,13 +175,13 @@ class Files(WindowTest):
 
     def test_closing_takes_what_is_being_typed_before_it_asks(self):
         window = self.open()
-        window.show_station(2)
-        self.type(window.stages.currentWidget().fields["speed"], "30", enter=False)
+        window.show_station("ramp")
+        self.type(window.page.fields["speed"], "30", enter=False)
         buttons = QMessageBox.StandardButton
         with mock.patch.object(QMessageBox, "question", return_value=buttons.Cancel) as question:
             self.assertFalse(window.close())
             question.assert_called_once()
-        self.assertEqual(window.session.machine.axes[0].limits.speed, 30.0)
+        self.assertEqual(window.session.document.machine.axes[0].limits.speed, 30.0)
 
     def test_all_keys_are_told(self):
         window = self.open()

@@ -8,11 +8,12 @@ from PySide6.QtGui import QHelpEvent, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QPushButton, QToolTip, QWidget
 
-from kivant.app import editing
-from kivant.app.document import Document
-from kivant.core.machine import Machine
-from kivant.desktop import figures
-from kivant.desktop.theme import PATTERNS, Theme
+from kivant.app.document.document import Document
+from kivant.core.machine import Machine, edits
+from kivant.core.machine.axes import rename_axis
+from kivant.core.path import Path, axis_path
+from kivant.desktop.kit import figures
+from kivant.desktop.kit.theme import PATTERNS, Theme
 from tests.desktop.base import WindowTest
 from tests.desktop.painted import Painted
 from tests.machines import coil_axis, machine, move, screw_axis
@@ -40,10 +41,10 @@ class Layout(WindowTest):
         for count in (1, 4, 7, 12):
             for size in SIZES:
                 window = self.open(Document(axes(count)), size)
-                station = window.station
+                station = window.run_page
                 for routine in (None, "test"):
-                    window.session.choose_routine(routine)
-                    self.wait(lambda s=window.session: not s.planning)
+                    window.session.choice.choose_routine(routine)
+                    self.wait(lambda s=window.session: not s.planning.busy)
                     parts = [
                         station.head,
                         *station.panels,
@@ -61,8 +62,8 @@ class Layout(WindowTest):
 
     def test_buttons_and_fields_show_all_of_their_text(self):
         window = self.open(size=(1100, 700))
-        window.session.choose_routine(None)
-        self.wait(lambda: not window.session.planning)
+        window.session.choice.choose_routine(None)
+        self.wait(lambda: not window.session.planning.busy)
         for button in window.findChildren(QPushButton):
             if button.isVisible() and button.text():
                 self.assertGreaterEqual(
@@ -75,8 +76,8 @@ class Layout(WindowTest):
 
     def test_everything_that_takes_the_focus_has_a_name(self):
         window = self.open()
-        window.session.choose_routine(None)
-        self.wait(lambda: not window.session.planning)
+        window.session.choice.choose_routine(None)
+        self.wait(lambda: not window.session.planning.busy)
         seen: list[QWidget] = []
         for _ in range(60):
             QTest.keyClick(self.app.focusWidget() or window, Qt.Key.Key_Tab)
@@ -93,14 +94,14 @@ class Layout(WindowTest):
         window.rail.cards[0].setFocus()
         for key, expected in ((Qt.Key.Key_Down, 1), (Qt.Key.Key_Down, 2), (Qt.Key.Key_Up, 1)):
             QTest.keyClick(window.rail.cards[0], key)
-            self.assertEqual(window.session.selected, expected)
+            self.assertEqual(window.session.choice.index, expected)
         QTest.keyClick(window.rail.cards[3], Qt.Key.Key_Return)
-        self.assertEqual((window.session.selected, window.session.axis_plan.name), (3, "Tilt"))
+        self.assertEqual((window.session.choice.index, window.session.instant.axis_plan.name), (3, "Tilt"))
 
     def test_hovering_over_the_lanes_tells_figures(self):
         window = self.open()
-        lanes = window.station.lanes
-        left, per_second = lanes._span()
+        lanes = window.run_page.lanes
+        left, per_second = lanes.span()
         at = QPoint(round(left + 7.0 * per_second), 60)
         self.app.sendEvent(lanes, QHelpEvent(QHelpEvent.Type.ToolTip, at, lanes.mapToGlobal(at)))
         self.assertRegex(QToolTip.text(), r"block 4: Wheel \+ Lift\nWheel: 54 deg/s\nLift: 2.7 mm/s\nReach: 0 mm/s")
@@ -108,19 +109,19 @@ class Layout(WindowTest):
     def test_plates_show_the_selected_axis_alive(self):
         """Each picture changes with what it shows, and with nothing else."""
         window = self.open()
-        session, plates = window.session, window.head.chain.plates
+        session, plates = window.session, list(window.head.chain.plates.values())
 
         def pictures() -> list[QImage]:
-            self.wait(lambda: not session.planning and not any(plate.flashing for plate in plates))
+            self.wait(lambda: not session.planning.busy and not any(plate.flashing for plate in plates))
             return [plate.grab(QRect(3, 5, 46, 50)).toImage() for plate in plates]
 
-        session.set_playhead(5.0)
+        session.playhead.go(5.0)
         before = pictures()
         for change, changed in (
-            (lambda: session.step(1), [0]),
-            (lambda: session.edit(editing.limit(0, "deceleration", "30"), "deceleration"), [2]),
-            (lambda: session.edit(editing.remove_stage(0, 2), "stage out"), [1]),
-            (lambda: session.edit(editing.rename_axis(0, "Table"), "name"), []),
+            (lambda: session.bench.step(1), [0]),
+            (lambda: session.edit(edits.typed(axis_path(0, "limits", "deceleration"), "30"), "deceleration"), [2]),
+            (lambda: session.edit(edits.remove_stage(0, 2), "stage out"), [1]),
+            (lambda: session.edit(rename_axis(0, "Table"), "name"), []),
         ):
             change()
             after = pictures()
@@ -133,26 +134,28 @@ class Layout(WindowTest):
         many = tuple(move(to={"Lift": str(k % 2)}) for k in range(1500))
         window = self.open(Document(machine(screw_axis(), blocks=wide + many + wide)))
         with Painted() as painted:
-            window.station.lanes.redraw()
+            window.run_page.lanes.redraw()
             window.resize(1281, 800)
             window.grab()
         self.assertIn("1\u2009500 blocks", painted.texts)
         for index in (0, 700, 1503):
-            block = window.session.plan.blocks[index]
-            self.assertIs(window.session.block_at((block.begin_s + block.end_s) / 2), block)
+            block = window.session.planning.plan.blocks[index]
+            self.assertIs(window.session.planning.block_at((block.begin_s + block.end_s) / 2), block)
 
     def test_findings_of_routines_follow_the_edit_that_makes_them(self):
         window = self.open(Document(machine(screw_axis(), blocks=(move(to={"Lift": "40"}),))))
         session, badge = window.session, window.head.findings
         self.assertEqual(badge.text(), "i 1")
-        lift = session.machine.axes[0]
+        lift = session.document.machine.axes[0]
         short = replace(lift, limits=replace(lift.limits, max=Decimal(30)))
         session.edit(lambda machine: replace(machine, axes=(short,)), "greatest position")
-        self.wait(lambda: not session.planning)
-        self.assertEqual((badge.text(), session.findings[0].place), ("✕ 1   i 1", "routines[0].blocks[0].to.Lift"))
-        self.assertEqual([f.code for f in window.head.chain.plates[3].findings()], ["outside-limits"])
-        session.undo()
-        self.wait(lambda: not session.planning)
+        self.wait(lambda: not session.planning.busy)
+        self.assertEqual(
+            (badge.text(), str(session.planning.findings[0].place)), ("✕ 1   i 1", "routines[0].blocks[0].to.Lift")
+        )
+        self.assertEqual([f.code for f in window.head.chain.plates["run"].findings()], ["outside-limits"])
+        session.bench.undo()
+        self.wait(lambda: not session.planning.busy)
         self.assertEqual(badge.text(), "i 1")
 
     def test_findings_lead_to_their_place_and_mend_themselves(self):
@@ -165,29 +168,36 @@ class Layout(WindowTest):
         codes = [finding.code for finding, _jump, _mend in listed.rows]
         self.assertEqual(codes, ["line-shared", "line-shared", "pulse-rate-capped", "no-ramp", "enable-missing"])
         next(jump for finding, jump, _mend in listed.rows if finding.code == "no-ramp").click()
-        self.assertEqual((session.selected, window.stages.currentIndex()), (1, 2))
-        self.assertIs(window.focusWidget(), window.stages.currentWidget().fields["start_speed"])
-        for place, axis, station, key in (
-            ("axes[2].limits.max", 2, 1, "limits.max"),
-            ("axes[2].driver.pulse_low_us", 2, 0, "driver.pulse_low_us"),
-            ("axes[2].travel[0].lead", 2, 1, "travel[0].lead"),
-            ("axes[1].motor.full_steps_per_rev", 1, 1, "motor.full_steps_per_rev"),
-            ("axes[0].driver.supply_v", 0, 0, ""),
-            ("routines[0].blocks[1].to.Lift", 0, 3, ""),
+        self.assertEqual((session.choice.index, window.page), (1, window.pages["ramp"]))
+        self.assertIs(window.focusWidget(), window.page.fields["start_speed"])
+        for place, axis, station, entered in (
+            ("axes[2].limits.max", 2, "travel", True),
+            ("axes[2].driver.pulse_low_us", 2, "phases", True),
+            ("axes[2].travel[0].lead", 2, "travel", True),
+            ("axes[1].motor.full_steps_per_rev", 1, "travel", True),
+            ("axes[0].driver.supply_v", 0, "phases", False),
+            ("axes[1].name", 1, "phases", False),
+            ("board.lines[3]", 1, "phases", False),
+            ("routines[0].blocks[1].to.Lift", 1, "run", False),
         ):
-            window.show_place(place)
-            self.assertEqual((session.selected, window.stages.currentIndex()), (axis, station), place)
-            self.assertEqual(getattr(window.focusWidget(), "key", ""), key, place)
-        while session.findings:
+            path = Path.parse(place)
+            window.show_place(path)
+            self.assertEqual((session.choice.index, window.page), (axis, window.pages[station]), place)
+            focused = getattr(window.focusWidget(), "path", None)
+            self.assertEqual(focused, path.below("axes", "*") if entered else None, place)
+        while session.planning.findings:
             listed.toggle()
             listed.rows[0][2].click()
             listed.hide()
+            self.settle(window)
         self.assertEqual(
-            (session.machine.axes[1].limits.speed, session.machine.axes[1].limits.start_speed), (500.0, 0.0)
+            (session.document.machine.axes[1].limits.speed, session.document.machine.axes[1].limits.start_speed),
+            (500.0, 0.0),
         )
         for _ in codes:
-            session.undo()
-        self.assertEqual([finding.code for finding in session.findings], codes)
+            session.bench.undo()
+        self.settle(window)
+        self.assertEqual([finding.code for finding in session.planning.findings], codes)
 
 
 class Looks(WindowTest):

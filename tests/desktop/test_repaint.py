@@ -13,7 +13,7 @@ class Repaint(WindowTest):
         gc.collect()  # what earlier windows have left must not go during the count
         before = [sys.getrefcount(value) for value in (None, True, False)]
         for k in range(500):
-            window.session.set_playhead(k * 0.03)
+            window.session.playhead.go(k * 0.03)
             window.grab()
         gc.collect()
         after = [sys.getrefcount(value) for value in (None, True, False)]

@@ -10,8 +10,8 @@ from unittest import mock
 
 from PySide6.QtWidgets import QApplication
 
-from kivant.app.examples import FEEDER_CAROUSEL, load_example
-from kivant.app.keeping import Memory
+from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
+from kivant.app.document.memory import Memory
 from kivant.desktop import main as starting
 from kivant.files import project
 from tests.desktop.base import WindowTest
@@ -57,8 +57,8 @@ class Start(WindowTest):
             ((), "New machine", 0),
         ):
             status, window = self.start(*arguments)
-            self.wait(lambda w=window: not w.session.planning)
-            self.assertEqual((status, window.session.machine.name, len(window.rail.cards)), (0, name, axes))
+            self.wait(lambda w=window: not w.session.planning.busy)
+            self.assertEqual((status, window.session.document.machine.name, len(window.rail.cards)), (0, name, axes))
             self.assertFalse(window.isWindowModified())
             window.close()
 

@@ -4,9 +4,10 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
 
-from kivant.app.document import Document
-from kivant.app.examples import load_example
+from kivant.app.document.document import Document
+from kivant.app.document.examples import load_example
 from kivant.core.machine import Gear, Machine, Ratio
+from kivant.desktop.stations import STATIONS
 from tests.desktop.base import WindowTest
 from tests.desktop.painted import SLACK, Painted
 from tests.desktop.test_layout import SIZES, axes
@@ -37,18 +38,19 @@ class Text(WindowTest):
         for built in (load_example(), long_named(), axes(12), Machine()):
             for size in SIZES:
                 window = self.open(Document(built), size)
-                window.session.set_playhead(window.session.duration_s * 0.37)
+                window.session.playhead.go(window.session.planning.duration_s * 0.37)
                 for night in (False, True):
                     window.session.set_night(night)
-                    for number in range(4):
-                        window.show_station(number)
+                    for key in STATIONS:
+                        window.show_station(key)
                         for axis in {0, max(len(built.axes) - 1, 0)}:
-                            window.session.select(axis)
+                            window.session.choice.select(axis)
+                            self.settle(window)
                             self.app.processEvents()
                             with Painted() as painted:
                                 window.grab()
-                            self.assertEqual(painted.cut, [], (built.name[:20], size, number, axis))
-                            self.assert_widgets_fit(window, (built.name[:20], size, number, axis))
+                            self.assertEqual(painted.cut, [], (built.name[:20], size, key, axis))
+                            self.assert_widgets_fit(window, (built.name[:20], size, key, axis))
                 self.assertGreater(len(painted.texts), 3)
 
     def assert_widgets_fit(self, window, where) -> None:

@@ -10,11 +10,12 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
-from kivant.app.document import Document
-from kivant.app.examples import FEEDER_CAROUSEL, load_example
-from kivant.board.clock import SteadyClock
-from kivant.board.server import BoardServer
+from kivant.app.document.document import Document
+from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
+from kivant.board.standin.clock import SteadyClock
+from kivant.board.standin.server import BoardServer
 from kivant.core.machine import Machine, Routine
+from kivant.desktop.stations import STATIONS
 from kivant.files import project
 from tests.desktop.base import WindowTest
 from tests.machines import coil_axis, machine, move, pair_axis, screw_axis
@@ -24,15 +25,15 @@ class Composing(WindowTest):
     def test_typed_targets_make_one_coordinated_move(self):
         """Angles and distances in any unit; the plan, its figures and the curves follow."""
         window = self.open()
-        session, station = window.session, window.station
+        session, station = window.session, window.run_page
         self.press(window, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
         self.type(station.panels[0].field, "0.5rev")
         self.type(station.panels[1].field, "1in")
-        self.wait(lambda: not session.planning and len(session.plan.blocks) == 1)
-        self.assertEqual(session.plan.axis("Wheel").final_steps, 1461)
-        self.assertEqual(session.plan.axis("Lift").final_steps, 5080)
+        self.wait(lambda: not session.planning.busy and len(session.planning.plan.blocks) == 1)
+        self.assertEqual(session.planning.plan.axis("Wheel").final_steps, 1461)
+        self.assertEqual(session.planning.plan.axis("Lift").final_steps, 5080)
         self.assertIn("2 axes, 1 block, 3.501000 s", station.head.sentence.text())
-        session.set_playhead(99.0)
+        session.playhead.go(99.0)
         self.assertEqual(
             station.panels[0].words()[0],
             "1 461 steps, exactly 1 460.945".replace(" ", "\u2009")
@@ -44,42 +45,42 @@ class Composing(WindowTest):
     def test_nonsense_is_explained_and_not_taken(self):
         """Whatever is typed, the plan stays, the reason stands beside the field, and Esc brings the old text back."""
         window = self.open()
-        session, station = window.session, window.station
-        session.choose_routine(None)
+        session, station = window.session, window.run_page
+        session.choice.choose_routine(None)
         field = station.panels[1].field
         self.type(field, "25")
-        self.wait(lambda: not session.planning and bool(session.plan.blocks))
-        made = session.plan
+        self.wait(lambda: not session.planning.busy and bool(session.planning.plan.blocks))
+        made = session.planning.plan
         for text in ("abc", "1e400", "12deg", "--5", "9" * 300, "1,5", "nan"):
             self.type(field, text)
             self.assertEqual(field.property("wrong"), True, text)
-            self.assertIn("Type a number and a unit of mm, cm, in, steps", station.panels[1].words()[0])
+            self.assertIn("Type a number and a unit: mm, cm, in, steps", station.panels[1].words()[0])
             self.assertIn("Lift:", station.head.sentence.text())
             self.assertFalse(station.head.go.isEnabled())
-            self.assertIs(session.plan, made)
+            self.assertIs(session.planning.plan, made)
             field.setFocus()
             QTest.keyClick(field, Qt.Key.Key_Escape)
             self.assertEqual((field.text(), field.property("wrong")), ("25", False))
         self.type(field, "400")
-        self.wait(lambda: session.plan_error is not None)
+        self.wait(lambda: session.planning.error is not None)
         self.assertIn("beyond its max of 180", station.panels[1].words()[0])
         self.type(field, "30")
-        self.wait(lambda: session.plan_error is None and not session.planning)
+        self.wait(lambda: session.planning.error is None and not session.planning.busy)
         self.assertTrue(station.head.go.isEnabled())
 
     def test_a_move_is_kept_undone_saved_and_opened_again(self):
         window = self.open()
         session = window.session
-        session.choose_routine(None)
-        self.type(window.station.panels[1].field, "12.5mm")
-        window.station.head.keep.click()
-        self.wait(lambda: not session.planning)
-        self.assertEqual((session.routine_name, session.machine.routines[-1].name), ("Lift", "Lift"))
+        session.choice.choose_routine(None)
+        self.type(window.run_page.panels[1].field, "12.5mm")
+        window.run_page.head.keep.click()
+        self.wait(lambda: not session.planning.busy)
+        self.assertEqual((session.choice.routine_name, session.document.machine.routines[-1].name), ("Lift", "Lift"))
         window.head.menu.aboutToShow.emit()
         self.assertIn("Undo: new routine “Lift”", window.actions_by_name["undo"].text())
         self.assertTrue(window.isWindowModified())
         self.press(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-        self.assertEqual(len(session.machine.routines), 5)
+        self.assertEqual(len(session.document.machine.routines), 5)
         self.press(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
         path = self.folder / "mine.kivant"
         with mock.patch.object(QFileDialog, "getSaveFileName", return_value=(str(path.with_suffix("")), "")):
@@ -88,47 +89,47 @@ class Composing(WindowTest):
         self.assertEqual(project.load(path).routines[-1].name, "Lift")
         other = self.open(Document(load_example(FEEDER_CAROUSEL)))
         self.assertTrue(other.open_path(path))
-        self.wait(lambda: not other.session.planning)
-        self.assertEqual([other.station.head.choice.itemText(k) for k in (0, 6)], ["A move of your own", "Lift"])
+        self.wait(lambda: not other.session.planning.busy)
+        self.assertEqual([other.run_page.head.choice.itemText(k) for k in (0, 6)], ["A move of your own", "Lift"])
 
 
 class Playhead(WindowTest):
     def test_keys_and_mouse_move_it(self):
         """Right and Left go by exactly one step of the selected axis; a click on the lanes goes there."""
         window = self.open()
-        session, lanes = window.session, window.station.lanes
-        lift = session.plan.axis("Lift")
+        session, lanes = window.session, window.run_page.lanes
+        lift = session.planning.plan.axis("Lift")
         self.click(window.rail.cards[1], 80, 20)
-        self.assertEqual(session.selected, 1)
+        self.assertEqual(session.choice.index, 1)
         for k in range(3):
             self.press(window, Qt.Key.Key_Right)
-            self.assertEqual(session.playhead_s, lift.instants[k])
+            self.assertEqual(session.playhead.time_s, lift.instants[k])
         self.press(window, Qt.Key.Key_Left)
-        self.assertEqual((session.playhead_s, lift.train.taken(session.playhead_s)), (lift.instants[1], 2))
-        left, per_second = lanes._span()
+        self.assertEqual((session.playhead.time_s, lift.train.taken(session.playhead.time_s)), (lift.instants[1], 2))
+        left, per_second = lanes.span()
         self.click(lanes, left + 5.0 * per_second, 80)
-        self.assertAlmostEqual(session.playhead_s, 5.0, delta=1 / per_second)
+        self.assertAlmostEqual(session.playhead.time_s, 5.0, delta=1 / per_second)
         self.click(window.bar.track, window.bar.track.width() + 500, 10)
         self.press(window, Qt.Key.Key_End)
-        self.assertEqual(session.playhead_s, session.duration_s)
+        self.assertEqual(session.playhead.time_s, session.planning.duration_s)
         self.press(window, Qt.Key.Key_Right)
         self.press(window, Qt.Key.Key_Home)
         self.press(window, Qt.Key.Key_Left)
-        self.assertEqual(session.playhead_s, 0.0)
+        self.assertEqual(session.playhead.time_s, 0.0)
 
     def test_it_plays_in_slow_motion_and_pauses(self):
         window = self.open()
         session = window.session
         for expected in (0.1, 0.01, 0.001, 1.0, 0.1):
             window.bar.rate.click()
-            self.assertEqual(session.rate, expected)
+            self.assertEqual(session.playhead.rate, expected)
         self.press(window, Qt.Key.Key_Space)
         begin = time.monotonic()
-        self.wait(lambda: session.playhead_s > 0.03)
+        self.wait(lambda: session.playhead.time_s > 0.03)
         took = time.monotonic() - begin
         self.press(window, Qt.Key.Key_Escape)
-        self.assertFalse(session.playing)
-        self.assertLess(session.playhead_s / took, 0.2, "a tenth of real time")
+        self.assertFalse(session.playhead.playing)
+        self.assertLess(session.playhead.time_s / took, 0.2, "a tenth of real time")
 
     def test_it_plays_in_a_loop(self):
         window = self.open(Document(load_example(FEEDER_CAROUSEL)))
@@ -137,24 +138,24 @@ class Playhead(WindowTest):
         self.press(window, Qt.Key.Key_Space)
         places = []
         self.wait(
-            lambda: places.append(session.playhead_s) or any(b < a for a, b in zip(places, places[1:], strict=False))
+            lambda: (
+                places.append(session.playhead.time_s) or any(b < a for a, b in zip(places, places[1:], strict=False))
+            )
         )
-        self.assertTrue(session.playing)
+        self.assertTrue(session.playhead.playing)
         window.bar.loop.click()
-        self.wait(lambda: not session.playing)
-        self.assertEqual(session.playhead_s, session.duration_s)
+        self.wait(lambda: not session.playhead.playing)
+        self.assertEqual(session.playhead.time_s, session.planning.duration_s)
 
     def test_the_close_up_shows_row_and_words_of_the_instant(self):
         window = self.open(Document(load_example(FEEDER_CAROUSEL)))
-        session, detail = window.session, window.station.detail
+        session, detail = window.session, window.run_page.detail
         for k in range(10):
-            session.step(1)
+            session.bench.step(1)
             window.grab()
             self.assertIn(f"step {k + 1},", detail.heading())
             row = (k + 1) % 8
-            self.assertTrue(
-                detail.toolTip().startswith(f"Row {row} of half: word {(1, 3, 2, 6, 4, 12, 8, 9)[row]:04b}")
-            )
+            self.assertTrue(detail.toolTip().startswith(f"Row {row} of 8: word {(1, 3, 2, 6, 4, 12, 8, 9)[row]:04b}"))
 
 
 class Running(WindowTest):
@@ -162,37 +163,39 @@ class Running(WindowTest):
         """Commanded and counted positions live; at the end each axis says as planned; the next move starts there."""
         window = self.open(Document(load_example(FEEDER_CAROUSEL)))
         session = window.session
-        QTest.mouseClick(window.station.head.go, Qt.MouseButton.LeftButton)
-        self.assertFalse(window.station.head.go.isEnabled())
+        QTest.mouseClick(window.run_page.head.go, Qt.MouseButton.LeftButton)
+        self.assertFalse(window.run_page.head.go.isEnabled())
         seen, progress = set(), []
 
         def follow() -> bool:
-            seen.add(window.station.panels[0].words()[0])
-            found = re.fullmatch(r"moving: (\d+) %, ([\d.]+) s to go", window.station.head.sentence.text())
+            seen.add(window.run_page.panels[0].words()[0])
+            found = re.fullmatch(r"moving: (\d+) %, ([\d.]+) s to go", window.run_page.head.sentence.text())
             if found:
                 progress.append((int(found[1]), -float(found[2])))
-            return not session.running
+            return not session.running.active
 
         self.wait(follow)
         self.assertEqual(progress, sorted(progress))
         self.assertGreater(len(set(progress)), 4)
-        self.wait(lambda: session.status.over and bool(session.here))
+        self.wait(lambda: session.running.status.over and bool(session.running.here))
         self.assertGreater(len(seen), 4, "counts were shown while it moved")
-        self.assertEqual(window.station.panels[0].words()[:2], ("100 counted, as planned", "good"))
-        self.assertEqual(window.station.board.lines()[0], ("good", "Disc: 100 counted, as planned"))
-        window.station.board.log.click()
+        self.assertEqual(window.run_page.panels[0].words()[:2], ("100 counted, as planned", "good"))
+        self.assertEqual(window.run_page.board.lines()[0], ("good", "Disc: 100 counted, as planned"))
+        window.run_page.board.log.click()
         lines = window.log.text.toPlainText().splitlines()
         self.assertEqual(lines[lines.index("to  POSition?") + 1], "from  100")
-        self.assertEqual(len(lines), session.run.log.count)
+        self.assertEqual(len(lines), session.running.streamer.log.count)
         self.assertTrue(window.rect().contains(window.log.geometry()))
         self.press(window, Qt.Key.Key_Escape)
         self.assertFalse(window.log.isVisible())
-        self.assertIn("this routine takes that place for 0 deg", window.station.board.lines()[1][1])
-        self.assertAlmostEqual(session.playhead_s, session.duration_s, places=5)
-        session.choose_routine(None)
-        self.type(window.station.panels[0].field, "60")
-        self.wait(lambda: not session.planning)
-        self.assertEqual((session.plan.axes[0].start_steps, session.plan.axes[0].final_steps), (100, 200))
+        self.assertIn("but this routine begins at 0 deg", window.run_page.board.lines()[1][1])
+        self.assertAlmostEqual(session.playhead.time_s, session.planning.duration_s, places=5)
+        session.choice.choose_routine(None)
+        self.type(window.run_page.panels[0].field, "60")
+        self.wait(lambda: not session.planning.busy)
+        self.assertEqual(
+            (session.planning.plan.axes[0].start_steps, session.planning.plan.axes[0].final_steps), (100, 200)
+        )
 
     def test_escape_brakes_and_escape_again_takes_the_power(self):
         for presses, words in ((1, "stopped, power kept"), (2, "stopped, no power")):
@@ -201,50 +204,50 @@ class Running(WindowTest):
             held: list[float] = []  # the board's time stands still here while keys are pressed
             steady = SteadyClock()
             with BoardServer(clock=lambda h=held, s=steady: h[0] if h else s()) as server:
-                self.type(window.station.board.address, server.address)
-                session.start_run()
-                self.wait(lambda s=session: s.status.elapsed_s > 0.6)
+                self.type(window.run_page.board.address, server.address)
+                session.running.start()
+                self.wait(lambda s=session: s.running.status.elapsed_s > 0.6)
                 held.append(steady())
                 for _ in range(presses):
                     self.press(window, Qt.Key.Key_Escape)
                 if presses == 1:
                     self.wait(lambda b=window.bar: b.stop.text() == "Cut power")
                     held.clear()
-                self.wait(lambda s=session: not s.running)
-            self.assertTrue(session.here)
-            self.assertEqual(session.status.phase, "stopped")
+                self.wait(lambda s=session: not s.running.active)
+            self.assertTrue(session.running.here)
+            self.assertEqual(session.running.status.phase, "stopped")
             self.assertIn(words, [w.words()[1] for w in window.bar.children() if hasattr(w, "words")])
             self.assertEqual(window.bar.stop.text(), "Stop")
-            self.assertEqual(window.station.panels[1].words()[1], "warn")
+            self.assertEqual(window.run_page.panels[1].words()[1], "warn")
 
     def test_boards_that_fail_are_told_beside_the_address(self):
         """A nonsense address is not taken; a board that is not there, or goes away, is told and nothing is lost."""
         window = self.open()
-        session, board = window.session, window.station.board
+        session, board = window.session, window.run_page.board
         self.type(board.address, "over there")
         self.assertIn("Write host:port", board.lines()[0][1])
-        self.assertFalse(window.station.head.go.isEnabled())
+        self.assertFalse(window.run_page.head.go.isEnabled())
         self.type(board.address, "127.0.0.1:9")
-        self.assertTrue(window.station.head.go.isEnabled())
-        session.start_run()
+        self.assertTrue(window.run_page.head.go.isEnabled())
+        session.running.start()
         self.wait(board.address.isEnabled)
         self.assertIn("nothing listens there", board.lines()[0][1])
         server = BoardServer().start()
         self.type(board.address, server.address)
-        session.start_run()
-        self.wait(lambda: session.status.elapsed_s > 0.3)
+        session.running.start()
+        self.wait(lambda: session.running.status.elapsed_s > 0.3)
         server.close()
         self.wait(board.address.isEnabled)
         self.assertEqual(board.lines()[0][0], "bad")
-        self.assertIsNotNone(session.plan)
+        self.assertIsNotNone(session.planning.plan)
         self.type(board.address, "")
-        self.assertTrue(window.station.head.go.isEnabled())
+        self.assertTrue(window.run_page.head.go.isEnabled())
 
     def test_closing_while_it_moves_brakes_first(self):
         window = self.open()
-        window.session.start_run()
-        self.wait(lambda: window.session.status.elapsed_s > 0.3)
-        work = window.session.run
+        window.session.running.start()
+        self.wait(lambda: window.session.running.status.elapsed_s > 0.3)
+        work = window.session.running.streamer
         window.close()
         self.assertEqual(work.status.phase, "stopped")
 
@@ -252,7 +255,7 @@ class Running(WindowTest):
 class Files(WindowTest):
     def test_broken_files_leave_the_open_machine_alone(self):
         window = self.open()
-        before = window.session.machine
+        before = window.session.document.machine
         broken = self.folder / "broken.kivant"
         document = json.loads(project.dumps(before))
         document["axes"][1]["limits"]["speed"] = -5
@@ -265,13 +268,13 @@ class Files(WindowTest):
             self.assertFalse(window.open_path(broken))
             self.assertTrue(window.notice.isVisible())
             self.assertIn(words, window.notice.text.text())
-            self.assertIs(window.session.machine, before)
+            self.assertIs(window.session.document.machine, before)
             self.press(window, Qt.Key.Key_Escape)
             self.assertFalse(window.notice.isVisible())
 
     def test_a_save_that_fails_is_told_and_the_changes_stay(self):
         window = self.open()
-        window.session.document.edit(replace(window.session.machine, name="Renamed"), "name")
+        window.session.document.edit(replace(window.session.document.machine, name="Renamed"), "name")
         with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")):
             self.assertFalse(window.save_to(self.folder / "a.kivant"))
         self.assertIn("No space left on device", window.notice.text.text())
@@ -284,7 +287,7 @@ class Files(WindowTest):
         with mock.patch.object(QMessageBox, "question") as question:
             self.assertTrue(window.may_leave())
             question.assert_not_called()
-            window.session.document.edit(replace(window.session.machine, name="Renamed"), "name")
+            window.session.document.edit(replace(window.session.document.machine, name="Renamed"), "name")
             for answer, leaves in ((buttons.Cancel, False), (buttons.Discard, True)):
                 question.return_value = answer
                 self.assertEqual(window.may_leave(), leaves)
@@ -309,33 +312,33 @@ class Odd(WindowTest):
                 for night in (False, True):
                     window.session.set_night(night)
                     for routine in (None, *(r.name for r in built.routines)):
-                        window.session.choose_routine(routine)
-                        self.wait(lambda s=window.session: not s.planning)
-                        window.session.set_playhead(window.session.duration_s * 0.6)
-                        window.session.select(len(built.axes) - 1)
+                        window.session.choice.choose_routine(routine)
+                        self.wait(lambda s=window.session: not s.planning.busy)
+                        window.session.playhead.go(window.session.planning.duration_s * 0.6)
+                        window.session.choice.select(len(built.axes) - 1)
                         picture = window.grab().toImage()
                         self.assertEqual((picture.width(), picture.height()), size)
         self.assertEqual(
-            window.station.head.sentence.text().split(".")[0],
+            window.run_page.head.sentence.text().split(".")[0],
             "Reach's STEP uses line P0, which Lift's STEP uses already",
         )
 
     def test_the_empty_stage_says_what_to_do_first_whatever_station_is_open(self):
         window = self.open(Document(Machine()))
-        for number in range(4):
-            window.show_station(number)
+        for key in STATIONS:
+            window.show_station(key)
             self.assertEqual((window.empty.isVisible(), window.stages.isVisible()), (True, False))
         QTest.mouseClick(window.empty.add, Qt.MouseButton.LeftButton)
         self.choose("Turning, coil driver")
         self.assertEqual((window.empty.isVisible(), window.stages.isVisible()), (False, True))
-        self.assertEqual([axis.driver.kind for axis in window.session.machine.axes], ["coils"])
+        self.assertEqual([axis.driver.kind for axis in window.session.document.machine.axes], ["coils"])
         QTest.mouseDClick(window.head.name, Qt.MouseButton.LeftButton)
         self.type(window.focusWidget(), "Bench {1}")
-        self.assertEqual((window.session.machine.name, window.head.name.text), ("Bench {1}", "Bench {1} *"))
-        window.session.undo()
-        window.session.undo()
+        self.assertEqual((window.session.document.machine.name, window.head.name.text), ("Bench {1}", "Bench {1} *"))
+        window.session.bench.undo()
+        window.session.bench.undo()
         QTest.mouseClick(window.empty.demo, Qt.MouseButton.LeftButton)
-        self.wait(lambda: window.session.plan is not None and bool(window.session.plan.axes))
+        self.wait(lambda: window.session.planning.plan is not None and bool(window.session.planning.plan.axes))
         self.assertEqual((window.head.name.text, len(window.rail.cards)), ("Banding rig", 4))
 
     def test_the_window_lives_while_a_long_routine_is_planned(self):
@@ -343,9 +346,9 @@ class Odd(WindowTest):
         long = Routine(name="long", blocks=tuple(move(by={"Disc": "0.5"}) for _ in range(20_000)))
         built = machine(coil_axis(), blocks=(move(to={"Disc": "9"}),))
         window = self.open(Document(replace(built, routines=(*built.routines, long))))
-        window.session.choose_routine("long")
-        self.assertTrue(window.session.planning)
+        window.session.choice.choose_routine("long")
+        self.assertTrue(window.session.planning.busy)
         window.grab()
-        window.session.choose_routine("test")
-        self.wait(lambda: not window.session.planning)
-        self.assertEqual(window.session.plan.routine.name, "test")
+        window.session.choice.choose_routine("test")
+        self.wait(lambda: not window.session.planning.busy)
+        self.assertEqual(window.session.planning.plan.routine.name, "test")

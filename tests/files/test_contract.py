@@ -11,7 +11,7 @@ import numpy as np
 
 from kivant.core.findings import all_findings
 from kivant.core.plan import plan
-from kivant.core.travel import steps_per_unit
+from kivant.core.travel.conversion import steps_per_unit
 from kivant.files import project
 from kivant.files.csv_trace import csv_chunks
 from kivant.files.vcd_trace import vcd_chunks

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 from vcd.reader import TokenKind, tokenize
 
-from kivant.app.examples import load_example
+from kivant.app.document.examples import load_example
 from kivant.core.machine import Routine
 from kivant.core.plan import Plan, plan
 from kivant.core.signals import signals_between

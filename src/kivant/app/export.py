@@ -5,10 +5,9 @@ from __future__ import annotations
 import shutil
 from pathlib import Path
 
-from kivant.core.driver import line_keys
+from kivant.core.drive.drivers import driver_kind, line_keys
 from kivant.core.errors import Fault, KivantError
-from kivant.core.machine import CoilDriver
-from kivant.core.plan import Plan
+from kivant.core.motion.plan import Plan
 from kivant.files.csv_trace import csv_chunks
 from kivant.files.vcd_trace import vcd_chunks
 from kivant.files.write import write_atomically
@@ -44,7 +43,7 @@ def estimated_bytes(plan: Plan, suffix: str) -> int:
             total += axis.steps * (time_digits + 10 + name + 5 + len(str(abs(axis.final_steps))) + 2)
         else:
             driver = axis.axis.driver
-            edges = 1.5 if isinstance(driver, CoilDriver) else 2.0
+            edges = 2.0 if driver_kind(driver).rows(driver) is None else 1.5
             total += int(axis.steps * edges * (time_digits + 9 + 2 + 3)) + 40 * len(line_keys(driver))
     return total
 

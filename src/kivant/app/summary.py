@@ -9,8 +9,8 @@ from typing import Any
 from kivant.core.errors import Fault
 from kivant.core.findings import Finding
 from kivant.core.machine import Axis
-from kivant.core.plan import Plan
-from kivant.core.travel import Conversion
+from kivant.core.motion.plan import Plan
+from kivant.core.travel.conversion import Conversion
 
 
 def fraction_text(value: Fraction) -> str:
@@ -34,15 +34,15 @@ def conversion(axis: Axis, found: Conversion) -> dict[str, Any]:
 
 def findings(found: tuple[Finding, ...]) -> list[dict[str, str]]:
     """Return findings as `kivant check` prints them."""
-    return [asdict(finding) for finding in found]
+    return [{**asdict(finding), "place": str(finding.place)} for finding in found]
 
 
 def faults(found: tuple[Fault, ...]) -> list[dict[str, str]]:
     """Return the faults of an error."""
-    return [asdict(fault) for fault in found]
+    return [{**asdict(fault), "place": str(fault.place)} for fault in found]
 
 
-def plan_summary(plan: Plan) -> dict[str, Any]:
+def plan_summary(plan: Plan, found: tuple[Finding, ...]) -> dict[str, Any]:
     """Return what `kivant plan` prints."""
     return {
         "routine": plan.routine.name,
@@ -59,5 +59,5 @@ def plan_summary(plan: Plan) -> dict[str, Any]:
             }
             for axis in plan.axes
         ],
-        "findings": findings(plan.findings),
+        "findings": findings(found),
     }

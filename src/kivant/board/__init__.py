@@ -1,1 +1,1 @@
-"""Talking to a board: messages and motion data without I/O, the way to it, and the bundled stand-in."""
+"""Talking to a board: the protocol, the ways to carry it, and the stand-in that comes with Kivant. No Qt."""

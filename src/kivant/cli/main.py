@@ -12,13 +12,15 @@ from typing import Any
 from kivant import __version__
 from kivant.app import export as exporting
 from kivant.app import summary
+from kivant.app.planning.memory import available_bytes
 from kivant.cli import running
 from kivant.cli.say import fail, say, show_findings
 from kivant.core.errors import Fault, KivantError
-from kivant.core.findings import all_findings
+from kivant.core.findings import Finding, all_findings, errors_in
 from kivant.core.machine import Axis, Machine
 from kivant.core.plan import Plan, PlanError, plan
-from kivant.core.travel import convert, parse_position
+from kivant.core.quantity import parse_position
+from kivant.core.travel.conversion import convert
 from kivant.files import project
 
 DONE, FAULTY, WRONG_USAGE = 0, 1, 2
@@ -126,18 +128,29 @@ def _plan(options: argparse.Namespace) -> int:
     if options.out is not None and options.out.suffix.lower() not in exporting.WRITERS:
         say(f"kivant plan: --out ends in .csv or .vcd, not as in “{options.out}”")
         return WRONG_USAGE
-    made = plan(project.load(options.file), options.routine)
-    errors = tuple(f for f in made.findings if f.severity == "error")
-    if errors:
-        raise PlanError(*(Fault(f.place, f.message, f.remedy) for f in errors), findings=made.findings)
+    machine = project.load(options.file)
+    try:
+        made = plan(machine, options.routine, most_bytes=available_bytes())
+    except PlanError as error:
+        return fail(error, as_json=options.json, findings=errors_in(_findings(machine, options.routine)))
+    found = _findings(machine, made.routine.name)
+    if errors_in(found):
+        raise PlanError(*(Fault(f.place, f.message, f.remedy) for f in errors_in(found)))
     if options.out is not None:
         exporting.export(made, options.out, replace=options.force)
     if options.json:
-        print_json(summary.plan_summary(made))
+        print_json(summary.plan_summary(made, found))
     else:
         _print_plan(made, options.out)
-        show_findings(made.findings)
+        show_findings(found)
     return DONE
+
+
+def _findings(machine: Machine, routine: str | None) -> tuple[Finding, ...]:
+    """Return what was found about the machine and one of its routines (None: the first)."""
+    names = [known.name for known in machine.routines]
+    own = names.index(routine) if routine in names else 0
+    return tuple(f for f in all_findings(machine) if f.place.routine in (None, own))
 
 
 def _print_plan(made: Plan, out: Path | None) -> None:
@@ -161,5 +174,5 @@ def _check(options: argparse.Namespace) -> int:
         for finding in found:
             print(f"{finding.severity}: {finding.place}: {finding.message} {finding.remedy} [{finding.code}]")
         if not found:
-            print("nothing to say: no errors, warnings or notes")
+            print("no problems found")
     return FAULTY if any(f.severity == "error" for f in found) else DONE

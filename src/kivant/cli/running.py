@@ -12,11 +12,15 @@ from contextlib import contextmanager
 from types import FrameType
 from typing import Any
 
-from kivant.app.run import Run, Status
-from kivant.board.link import BoardError, parse_address
-from kivant.board.server import LOOPBACK, BoardServer
+from kivant.app.planning.memory import available_bytes
+from kivant.app.running.source import PlanSource
+from kivant.app.running.status import Status
+from kivant.app.running.streamer import Streamer
+from kivant.board.standin.server import LOOPBACK, BoardServer
+from kivant.board.transport import BoardError, check_address
 from kivant.cli.say import say, show_findings
 from kivant.core.errors import Fault
+from kivant.core.findings import machine_findings
 from kivant.core.plan import plan
 from kivant.files import project
 
@@ -43,9 +47,10 @@ def board(options: argparse.Namespace) -> int:
 def run(options: argparse.Namespace) -> int:
     """Run a routine to its end, and compare."""
     if options.board is not None:
-        parse_address(options.board)
-    made = plan(project.load(options.file), options.routine)
-    work = Run(made, options.board)
+        check_address(options.board)
+    machine = project.load(options.file)
+    made = plan(machine, options.routine, most_bytes=available_bytes())
+    work = Streamer(lambda: PlanSource(made), options.board)
     thread = threading.Thread(target=work.execute, daemon=True)
     with _on_interrupt(work.stop):
         thread.start()
@@ -59,7 +64,7 @@ def run(options: argparse.Namespace) -> int:
         raise BoardError(Fault("", status.message))
     _report(status, options.json)
     if not options.json:
-        show_findings(made.findings)
+        show_findings(machine_findings(machine))
     return 0 if status.agrees else 1
 
 

@@ -8,7 +8,6 @@ import sys
 from kivant.app import summary
 from kivant.core.errors import KivantError
 from kivant.core.findings import Finding
-from kivant.core.plan import PlanError
 
 
 def say(text: str) -> None:
@@ -22,13 +21,13 @@ def show_findings(findings: tuple[Finding, ...]) -> None:
         say(f"{finding.severity}: {finding.place}: {finding.message} {finding.remedy}")
 
 
-def fail(error: KivantError, *, as_json: bool) -> int:
-    """Tell what is wrong and return the exit status for it."""
+def fail(error: KivantError, *, as_json: bool, findings: tuple[Finding, ...] = ()) -> int:
+    """Tell what is wrong, with the findings behind it, and return the exit status for it."""
     for fault in error.faults:
         say(f"error: {fault}")
     if as_json:
         found = {"errors": summary.faults(error.faults)}
-        if isinstance(error, PlanError) and error.findings:
-            found["findings"] = summary.findings(error.findings)
+        if findings:
+            found["findings"] = summary.findings(findings)
         print(json.dumps(found, indent=2, ensure_ascii=False))
     return 1

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from kivant.core.path import Path
+
 
 @dataclass(frozen=True, slots=True)
 class Fault:
@@ -11,21 +13,26 @@ class Fault:
 
     Parameters
     ----------
-    place : str
-        Key path in the project file (``axes[1].limits.speed``), a line and column, or a field's name.
+    place : Path or str
+        Key path in the machine (``axes[1].limits.speed``); or a line and column, an address, a file's name.
     message : str
         What was found and what was expected, as a sentence.
     remedy : str
         What a maker can do about it, as a sentence.
     """
 
-    place: str
+    place: Path | str
     message: str
     remedy: str = ""
 
     def __str__(self) -> str:
         where = f"{self.place}: " if self.place else ""
-        return f"{where}{self.message}" + (f" {self.remedy}" if self.remedy else "")
+        return f"{where}{self.said}"
+
+    @property
+    def said(self) -> str:
+        """Message and remedy, without the place."""
+        return f"{self.message} {self.remedy}".strip()
 
 
 class KivantError(Exception):
@@ -38,3 +45,8 @@ class KivantError(Exception):
 
 class ValueTextError(KivantError):
     """A typed value (``90deg``) that cannot be understood or does not fit the axis."""
+
+
+def shown(text: str, most: int = 60) -> str:
+    """Return a text as it is quoted in a message: whole, or its beginning with a mark."""
+    return text if len(text) <= most else f"{text[: most - 1]}…"

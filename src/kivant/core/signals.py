@@ -6,9 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kivant.core.driver import NS_PER_S, coil_levels, levels_after, levels_at_start, line_keys, step_edges
-from kivant.core.machine import CoilDriver
-from kivant.core.plan import AxisPlan
+from kivant.core.drive.drivers import NS_PER_S, driver_kind, levels_after, line_keys, step_edges
+from kivant.core.motion.plan import AxisPlan
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +52,7 @@ def signals_between(axis: AxisPlan, begin_s: float, end_s: float, duration_s: fl
     edges = step_edges(driver, times_ns, signs, taken, previous)
 
     keys = line_keys(driver)
-    levels = coil_levels(driver, taken) if isinstance(driver, CoilDriver) else levels_at_start(driver, previous)
+    levels = driver_kind(driver).levels_at(driver, taken, previous)
     end_ns = round(duration_s * NS_PER_S)
     order = np.argsort(edges.times_ns, kind="stable")
     changes: list[list[tuple[int, int]]] = [[] for _ in keys]

@@ -7,12 +7,14 @@ import sys
 import time
 from pathlib import Path
 
-from kivant.app.document import Document
-from kivant.app.examples import FEEDER_CAROUSEL, load_example
+from kivant.app.document.document import Document
+from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
 from kivant.app.export import export
-from kivant.app.run import Run
+from kivant.app.running.source import PlanSource
+from kivant.app.running.streamer import Streamer
 from kivant.core.plan import plan
-from kivant.core.travel import convert, parse_position
+from kivant.core.quantity import parse_position
+from kivant.core.travel.conversion import convert
 
 OUT = Path("build/demo")
 FASTER = 5.0
@@ -52,17 +54,19 @@ def _compute() -> None:
 def _run_on_stand_in() -> bool:
     agrees = True
     for machine in (load_example(), load_example(FEEDER_CAROUSEL)):
-        work = Run(plan(machine), watchdog_s=30.0, clock=lambda: time.monotonic() * FASTER)
+        made = plan(machine)
+        source = PlanSource(made)
+        work = Streamer(lambda s=source: s, watchdog_s=30.0, clock=lambda: time.monotonic() * FASTER)  # type: ignore[misc]
         status = work.execute()
         counted = ", ".join(f"{r.name} {r.board_steps} of {r.planned_steps}" for r in status.results)
-        print(f"ran {work.plan.routine.name} on the stand-in: {status.phase}; counted {counted}")
+        print(f"ran {made.routine.name} on the stand-in: {status.phase}; counted {counted}")
         agrees = agrees and status.agrees
     return agrees
 
 
 def _take_pictures() -> None:
+    from kivant.desktop.frame.window import Window
     from kivant.desktop.main import make_app
-    from kivant.desktop.window import Window
 
     app = make_app()
     window = Window(Document(load_example()), folder=OUT / "state")
@@ -70,9 +74,9 @@ def _take_pictures() -> None:
     for night, name in ((False, "run-day.png"), (True, "run-night.png")):
         window.session.set_night(night)
         until = time.monotonic() + 20.0
-        while window.session.planning and time.monotonic() < until:
+        while window.session.planning.busy and time.monotonic() < until:
             app.processEvents()
-        window.session.set_playhead(window.session.duration_s * 0.4)
+        window.session.playhead.go(window.session.planning.duration_s * 0.4)
         app.processEvents()
         window.grab().save(str(OUT / name))
         print(f"took {OUT / name}")

@@ -16,13 +16,13 @@ from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QApplication
 
 from kivant import __version__
-from kivant.app.document import Document
-from kivant.app.examples import load_example
-from kivant.app.keeping import Memory, state_folder
+from kivant.app.document.document import Document
+from kivant.app.document.examples import load_example
+from kivant.app.document.memory import Memory, state_folder
 from kivant.core.errors import KivantError
 from kivant.core.machine import Machine
-from kivant.desktop import theme
-from kivant.desktop.window import Window
+from kivant.desktop.frame.window import Window
+from kivant.desktop.kit import theme
 
 
 def make_app() -> QApplication:

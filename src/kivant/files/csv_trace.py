@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from kivant.core.driver import NS_PER_S
-from kivant.core.plan import Plan
+from kivant.core.drive.drivers import NS_PER_S
+from kivant.core.motion.plan import Plan
 from kivant.files.digits import PAD, Bytes, constant, digits, joined, width_of
 
 HEADER = b"time_s,axis,step,position_steps\r\n"

@@ -8,15 +8,15 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from kivant.core.driver import (
+from kivant.core.drive.drivers import (
     NS_PER_S,
-    earliest_change_ns,
+    driver_kind,
     levels_after,
     levels_at_start,
     line_keys,
     step_edges,
 )
-from kivant.core.plan import AxisPlan, Plan
+from kivant.core.motion.plan import AxisPlan, Plan
 from kivant.files.digits import PAD, constant, digits, joined, width_of
 
 _FIRST, _CODES = 33, 94  # the printable characters that may form an identifier code
@@ -87,7 +87,7 @@ def vcd_chunks(plan: Plan) -> Iterator[bytes]:
     codes = [_code(index) for index in range(offset)]
     widest = max(map(len, codes), default=1)
     table = np.array([list(c.ljust(widest, bytes([PAD]))) for c in codes], np.uint8).reshape(-1, widest)
-    setup_ns = max((earliest_change_ns(axis.driver) for axis in signals), default=0)
+    setup_ns = max((driver_kind(axis.driver).earliest_change_ns(axis.driver) for axis in signals), default=0)
 
     end_ns = round(plan.duration * NS_PER_S)
     waiting = (np.zeros(0, np.int64), np.zeros(0, np.int64), np.zeros(0, np.int8))

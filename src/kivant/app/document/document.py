@@ -1,0 +1,132 @@
+"""The open machine: its file, its history, and what has not been saved. No Qt."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from kivant.core.errors import Fault, KivantError
+from kivant.core.machine import Machine
+from kivant.files import project
+
+MOST_STEPS_BACK = 500
+
+
+class SaveError(KivantError):
+    """The machine could not be saved; the file that was there is untouched."""
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A machine, and what was done to get there (``new routine Lift and turn``)."""
+
+    machine: Machine
+    name: str
+
+
+class Document:
+    """A machine with its past and future; undo is going back in it."""
+
+    def __init__(self, machine: Machine, path: Path | None = None) -> None:
+        self.path = path
+        self._past: list[Step] = []
+        self._future: list[Step] = []
+        self._now = Step(machine, "")
+        self._saved: Machine | None = machine
+        self._stamp = _stamp(path)
+
+    @classmethod
+    def open(cls, path: Path) -> Document:
+        """Return the document in a file.
+
+        Raises
+        ------
+        ProjectError
+            As `project.load` does.
+        """
+        return cls(project.load(path), path)
+
+    @property
+    def machine(self) -> Machine:
+        """The machine as it is now."""
+        return self._now.machine
+
+    def mark_unsaved(self) -> None:
+        """Take what is open for changed, whatever the file holds."""
+        self._saved = None
+
+    @property
+    def changed_on_disk(self) -> bool:
+        """Whether another program has written the file since it was opened or saved."""
+        return self.path is not None and _stamp(self.path) not in (self._stamp, None)
+
+    @property
+    def modified(self) -> bool:
+        """Whether anything differs from what was last saved or opened."""
+        return self._now.machine is not self._saved
+
+    @property
+    def undo_name(self) -> str | None:
+        """What undo would take back, None if there is nothing."""
+        return self._now.name if self._past else None
+
+    @property
+    def redo_name(self) -> str | None:
+        """What redo would do again, None if there is nothing."""
+        return self._future[-1].name if self._future else None
+
+    def edit(self, machine: Machine, name: str, *, merge: bool = False) -> None:
+        """Make `machine` the present one; `name` says what was done.
+
+        With `merge` it is part of the edit before, as while a handle is dragged: undo takes back both.
+        """
+        if not merge:
+            self._past.append(self._now)
+            del self._past[:-MOST_STEPS_BACK]
+        self._now = Step(machine, name)
+        self._future.clear()
+
+    def undo(self) -> None:
+        """Go back by one edit, if there is one."""
+        if self._past:
+            self._future.append(self._now)
+            self._now = self._past.pop()
+
+    def redo(self) -> None:
+        """Go forward by one edit, if there is one."""
+        if self._future:
+            self._past.append(self._now)
+            self._now = self._future.pop()
+
+    def save(self, path: Path | None = None) -> None:
+        """Save to `path`, or to the file it came from.
+
+        Raises
+        ------
+        SaveError
+            If there is no path or it cannot be written.
+        """
+        target = path or self.path
+        if target is None:
+            raise SaveError(Fault("", "The machine has no file yet.", "Choose where to save it."))
+        machine = self.machine  # it may be edited while it is being written
+        try:
+            project.save(machine, target)
+        except OSError as error:
+            reason = error.strerror or str(error)
+            fault = Fault(
+                str(target),
+                f"The file cannot be written: {reason}.",
+                "Choose another place or free some room.",
+            )
+            raise SaveError(fault) from error
+        self.path, self._saved, self._stamp = target, machine, _stamp(target)
+
+
+def _stamp(path: Path | None) -> tuple[int, int] | None:
+    """Return what tells one state of a file from another: time of writing and size; None if it is not there."""
+    try:
+        found = path.stat() if path else None
+    except OSError:
+        return None
+    return (found.st_mtime_ns, found.st_size) if found else None

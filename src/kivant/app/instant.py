@@ -1,0 +1,63 @@
+"""The instant: what is to be seen of the axes now, at the playhead or as counted while one is moved by hand."""
+
+from __future__ import annotations
+
+from kivant.app.choice import Choice
+from kivant.app.planning.planning import Planning
+from kivant.app.playhead import Playhead
+from kivant.app.running.running import Running
+from kivant.core.motion.plan import AxisPlan
+from kivant.core.travel.conversion import steps_per_unit
+
+
+class Instant:
+    """Positions and speeds at this instant; nothing in it changes anything."""
+
+    def __init__(self, choice: Choice, planning: Planning, playhead: Playhead, running: Running) -> None:
+        self._choice, self._planning, self._playhead, self._running = choice, planning, playhead, running
+
+    @property
+    def axis_plan(self) -> AxisPlan | None:
+        """The plan of the chosen axis; None without one, or where the axis is newer than the plan."""
+        made, index = self._planning.plan, self._choice.index
+        return made.axes[index] if made and index < len(made.axes) else None
+
+    @property
+    def counted(self) -> tuple[int, ...]:
+        """What the board has counted for each axis while one is moved by hand; empty at all other times."""
+        return self._running.counted_by_hand
+
+    @property
+    def steps(self) -> int:
+        """At which step the chosen axis stands."""
+        counted, index = self.counted, self._choice.index
+        if index < len(counted):
+            return counted[index]
+        planned = self.axis_plan
+        return planned.train.position_after(planned.train.taken(self._playhead.time_s)) if planned else 0
+
+    @property
+    def steps_moved(self) -> int:
+        """How many steps the chosen axis stands from where its motion began, with sign."""
+        index, starts = self._choice.index, self._running.start_steps
+        if index < len(self.counted) and index < len(starts):
+            return self.steps - starts[index]
+        planned = self.axis_plan
+        return self.steps - planned.start_steps if planned else 0
+
+    @property
+    def speed(self) -> float:
+        """How fast the chosen axis goes at the playhead, axis units/s, without sign."""
+        planned = self.axis_plan
+        return abs(planned.train.speed_at(self._playhead.time_s)) / float(planned.steps_per_unit) if planned else 0.0
+
+    def position_of(self, index: int) -> float:
+        """Return where an axis stands, in axis units."""
+        counted = self.counted
+        if index < len(counted):
+            return counted[index] / float(steps_per_unit(self._choice.machine.axes[index]))
+        made = self._planning.plan
+        if made is None or index >= len(made.axes):
+            return 0.0
+        axis = made.axes[index]
+        return axis.train.ideal_at(self._playhead.time_s) / float(axis.steps_per_unit)

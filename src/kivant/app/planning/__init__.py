@@ -1,0 +1,1 @@
+"""What is computed of the open machine, off the interface thread: findings, the plan, trial moves."""

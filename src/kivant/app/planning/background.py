@@ -1,0 +1,109 @@
+"""Computing off the interface thread: of each kind of work only the newest wish counts, older ones are dropped."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Any
+
+_WORK_S, _REST_S = 1e-3, 1e-4  # it works so long, then rests so long
+
+Checkpoint = Callable[[], None]
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """Work that is wanted: `work` gets a checkpoint to call now and then, `deliver` what it returned."""
+
+    number: int
+    key: str
+    work: Callable[[Checkpoint], Any]
+    deliver: Callable[[Any], None]
+
+
+class SupersededError(Exception):
+    """The work is not wanted any more; a checkpoint raises it."""
+
+
+class Background:
+    """One thread that does the newest wish of each key, the longest waiting key first, and delivers on that thread.
+
+    The interpreter lets one thread work at a time, and a window that paints would wait for its turn at every line it
+    draws. So the work rests a moment now and then, and all the while somebody is `hurrying`.
+    """
+
+    def __init__(self) -> None:
+        self._hurrying = False
+        self._changed = threading.Condition()
+        self._waiting: dict[str, Wish] = {}
+        self._newest: dict[str, int] = {}
+        self._number = 0
+        self._closed = False
+        self._thread = threading.Thread(target=self._run, name="planner", daemon=True)
+        self._thread.start()
+
+    def wish(self, key: str, work: Callable[[Checkpoint], Any], deliver: Callable[[Any], None]) -> None:
+        """Ask for some work; what was asked for under the same key before is dropped."""
+        with self._changed:
+            self._number += 1
+            self._newest[key] = self._number
+            self._waiting[key] = Wish(self._number, key, work, deliver)
+            self._changed.notify()
+
+    def drop(self, key: str) -> None:
+        """Drop what was asked for under a key."""
+        with self._changed:
+            self._waiting.pop(key, None)
+            self._newest.pop(key, None)
+
+    @contextmanager
+    def hurrying(self) -> Iterator[None]:
+        """Have the work rest while something else is done on one thread."""
+        self._hurrying = True
+        try:
+            yield
+        finally:
+            self._hurrying = False
+
+    def close(self) -> None:
+        """End the thread; what it is working on is dropped."""
+        with self._changed:
+            self._closed = True
+            self._waiting.clear()
+            self._newest.clear()
+            self._changed.notify()
+        self._thread.join()
+
+    def _run(self) -> None:
+        while True:
+            with self._changed:
+                self._changed.wait_for(lambda: self._waiting or self._closed)
+                if self._closed:
+                    return
+                wish = self._waiting.pop(next(iter(self._waiting)))
+            self._fulfil(wish)
+
+    def _fulfil(self, wish: Wish) -> None:
+        worked_to = time.monotonic() + _WORK_S
+
+        def wanted() -> bool:
+            return self._newest.get(wish.key) == wish.number
+
+        def checkpoint() -> None:
+            nonlocal worked_to
+            while wanted():
+                if not self._hurrying and time.monotonic() <= worked_to:
+                    return
+                time.sleep(_REST_S)
+                worked_to = time.monotonic() + _WORK_S
+            raise SupersededError
+
+        try:
+            result = wish.work(checkpoint)
+        except SupersededError:
+            return
+        if wanted():
+            wish.deliver(result)

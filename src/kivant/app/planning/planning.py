@@ -1,0 +1,104 @@
+"""Planning: findings and the plan of the open machine, made anew in the background after each change."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from kivant.app.event import Event
+from kivant.app.planning.background import Background, Checkpoint
+from kivant.app.planning.memory import available_bytes
+from kivant.core.errors import KivantError
+from kivant.core.findings import Finding, by_severity, machine_findings, routine_findings
+from kivant.core.machine import Machine, Routine
+from kivant.core.motion.builder import plan
+from kivant.core.motion.curves import NO_TRACES, Traces, traces
+from kivant.core.motion.plan import Plan, PlannedBlock
+
+Post = Callable[[Callable[[], None]], None]
+"""Has something done on the thread that owns the state."""
+
+
+@dataclass(frozen=True, slots=True)
+class Findings:
+    """What was found about one machine."""
+
+    machine: Machine
+    found: tuple[Finding, ...]
+
+
+class Planning:
+    """The newest findings and plan; ``changed`` tells of a plan, ``findings_changed`` of findings."""
+
+    def __init__(self, background: Background, post: Post) -> None:
+        self.changed, self.findings_changed = Event(), Event()
+        self.plan: Plan | None = None
+        self.traces: Traces = NO_TRACES
+        self.error: KivantError | None = None
+        self.busy = True
+        self.findings: tuple[Finding, ...] = ()
+        self._checked: Machine | None = None
+        self._background, self._post = background, post
+        self._wished = 0
+
+    @property
+    def duration_s(self) -> float:
+        """How long the plan lasts, 0 without one."""
+        return self.plan.duration if self.plan else 0.0
+
+    def block_at(self, time_s: float) -> PlannedBlock | None:
+        """Return the block in force at a time, None before the first."""
+        index = int(np.searchsorted(self.traces.blocks[:, 0], time_s, "right")) - 1
+        return self.plan.blocks[index] if self.plan and index >= 0 else None
+
+    def forget(self) -> None:
+        """Forget plan and findings: they are another machine's."""
+        self.plan, self.traces, self.error, self.findings = None, NO_TRACES, None, ()
+
+    def checked(self, machine: Machine) -> bool:
+        """Return whether the findings are those of this machine."""
+        return self._checked is machine
+
+    def wish(self, machine: Machine, routine: Routine) -> None:
+        """Ask for the findings of a machine, where they are not known, and for a plan."""
+        self.busy = True
+        self._wished += 1
+        number = self._wished
+        if not self.checked(machine):
+            self._background.wish("findings", lambda checkpoint: _find(machine, checkpoint), self._deliver_findings)
+        self._background.wish(
+            "plan", lambda checkpoint: _plan(machine, routine, checkpoint), lambda made: self._deliver(number, made)
+        )
+
+    def _deliver_findings(self, result: Findings) -> None:
+        self._post(lambda: self._take_findings(result))
+
+    def _deliver(self, number: int, made: tuple[Plan | None, Traces, KivantError | None]) -> None:
+        self._post(lambda: self._take(number, *made))
+
+    def _take_findings(self, result: Findings) -> None:
+        self._checked = result.machine
+        if result.found != self.findings:
+            self.findings = result.found
+            self.findings_changed()
+
+    def _take(self, number: int, made: Plan | None, found: Traces, error: KivantError | None) -> None:
+        if number == self._wished:
+            self.busy = False
+            self.plan, self.traces, self.error = made, found, error
+            self.changed()
+
+
+def _find(machine: Machine, checkpoint: Checkpoint) -> Findings:
+    found = (*machine_findings(machine), *routine_findings(machine, checkpoint))
+    return Findings(machine, by_severity(found))
+
+
+def _plan(machine: Machine, routine: Routine, checkpoint: Checkpoint) -> tuple[Plan | None, Traces, KivantError | None]:
+    try:
+        made = plan(machine, routine, most_bytes=available_bytes(), checkpoint=checkpoint)
+    except KivantError as error:
+        return None, NO_TRACES, error
+    return made, traces(made), None

@@ -1,0 +1,1 @@
+"""Motion on a board: sources of motion, the streamer that plays them, and what is counted."""

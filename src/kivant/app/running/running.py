@@ -1,0 +1,231 @@
+"""Running: what moves on a board now, how the latest run ended, and where the axes stand."""
+
+from __future__ import annotations
+
+import threading
+from decimal import Decimal
+from fractions import Fraction
+
+from kivant.app.choice import Choice
+from kivant.app.event import Event
+from kivant.app.planning.own_move import own_move
+from kivant.app.planning.planning import Planning
+from kivant.app.running.pull import PullSource
+from kivant.app.running.source import MakeSource, MotionSource, PlanSource
+from kivant.app.running.status import Status
+from kivant.app.running.streamer import Streamer
+from kivant.board.transport import check_address
+from kivant.core.errors import KivantError
+from kivant.core.findings import errors_in
+from kivant.core.machine import Machine
+from kivant.core.motion.builder import plan
+from kivant.core.motion.plan import Plan
+from kivant.core.quantity import as_decimal
+from kivant.core.travel.conversion import nearest_step, steps_per_unit
+
+
+class Running:
+    """A board's motion.
+
+    ``changed`` tells that a run was looked at, ``turned`` that one has begun or ended, ``arrived`` that axes stand
+    somewhere else, ``noticed`` (with a text) what a person should read.
+    """
+
+    def __init__(self, choice: Choice, planning: Planning) -> None:
+        self.changed, self.turned, self.arrived, self.noticed = Event(), Event(), Event(), Event()
+        self._choice, self._planning = choice, planning
+        self.address, self.address_error = "", ""
+        self.here: dict[str, Decimal] = {}
+        self.streamer: Streamer | None = None
+        # Where the latest run was when it was looked at: all that is shown belongs to the same moment.
+        self.status: Status | None = None
+        self.active = False
+        self._plan: Plan | None = None
+        self._machine: Machine | None = None
+        self._pulled: PullSource | None = None
+        self._thread: threading.Thread | None = None
+
+    # What can be done
+
+    def set_address(self, text: str) -> None:
+        """Take the address of a board; one that cannot be is explained and not used. Empty: the stand-in."""
+        address, self.address_error = text.strip(), ""
+        try:
+            if address:
+                check_address(address)
+            self.address = address
+        except KivantError as error:
+            self.address_error = error.faults[0].said
+        self.changed()
+
+    @property
+    def obstacle(self) -> str:
+        """Why the plan cannot be run as it is, empty if it can."""
+        made = self._planning.plan
+        if made is None or self._planning.busy:
+            return "No plan yet."
+        if self._choice.routine_name is None and self._choice.own_move.errors:
+            return next(iter(self._choice.own_move.errors.values()))
+        return self._error_of_machine() or ("" if any(a.steps for a in made.axes) else "Nothing moves in this plan.")
+
+    def _error_of_machine(self) -> str:
+        errors = [f for f in errors_in(self._planning.findings) if f.place.routine is None]
+        return f"{errors[0].message} {errors[0].remedy}" if errors else ""
+
+    def standing(self, machine: Machine) -> dict[str, Decimal]:
+        """Return where the axes of a machine stand, as far as it is known."""
+        names = {axis.name for axis in machine.axes}
+        return {name: place for name, place in self.here.items() if name in names}
+
+    # Starting and stopping
+
+    def start(self) -> bool:
+        """Run the plan on the board; return whether it was begun."""
+        made = self._planning.plan
+        if self.active or self.obstacle or self.address_error or made is None:
+            return False
+        self._launch(made.machine, lambda: PlanSource(made), made)
+        return True
+
+    def start_pull(self) -> bool:
+        """Begin to move the chosen axis by hand; return whether it could be begun."""
+        machine, index = self._choice.machine, self._choice.index
+        if not self._may_move_by_hand():
+            return False
+        try:
+            source = self._pulled = PullSource(machine, index, self.standing(machine))
+        except KivantError as error:
+            self.noticed(str(error))
+            return False
+        self._launch(machine, lambda: source)
+        return True
+
+    def nudge(self, direction: int) -> None:
+        """Move the chosen axis by one step on the board."""
+        axis, machine = self._choice.axis, self._choice.machine
+        if axis is None or not self._may_move_by_hand():
+            return
+        here = self.standing(machine)
+
+        def make() -> MotionSource:
+            ratio = steps_per_unit(axis)
+            steps = nearest_step(Fraction(here.get(axis.name, 0)) * ratio) + direction
+            return PlanSource(plan(machine, own_move({axis.name: as_decimal(steps / ratio)}, here)))
+
+        self._launch(machine, make)
+
+    def _may_move_by_hand(self) -> bool:
+        if self.active or self._choice.axis is None or self.address_error:
+            return False
+        wrong = self._error_of_machine()
+        if wrong:
+            self.noticed(wrong)
+        return not wrong and self._planning.checked(self._choice.machine)
+
+    def pull(self, share: float) -> None:
+        """Pull the axis that is moved by hand: a share of its greatest speed, with sign."""
+        if self._pulled is not None:
+            self._pulled.pull(share)
+
+    def release(self) -> None:
+        """Let the axis go: it brakes."""
+        if self._pulled is not None and self.streamer is not None:
+            self._pulled.release()
+            self.streamer.wake()
+
+    def stop(self) -> None:
+        """Stop: a motion brakes on the ramp, at the second call its power is taken."""
+        if self.streamer and self.active:
+            self.streamer.stop()
+            self.changed()
+
+    def _launch(self, machine: Machine, make: MakeSource, made: Plan | None = None) -> None:
+        self._plan, self._machine = made, machine
+        self.streamer = Streamer(make, self.address or None)
+        self.status = self.streamer.status
+        self._thread = threading.Thread(target=self.streamer.execute, name="run", daemon=True)
+        self.active = True
+        self._thread.start()
+        self.turned()
+        self.changed()
+
+    def forget(self) -> None:
+        """Forget what ran, and where axes stand: another machine is open."""
+        self.streamer = self.status = self._plan = self._machine = None
+        self.here = {}
+
+    def close(self) -> None:
+        """Brake what moves, and wait for its end."""
+        if self.active:
+            self.stop()
+        if self._thread is not None:
+            self._thread.join(timeout=5.0)
+
+    # Looking
+
+    def look(self) -> None:
+        """Look at the run: what is shown of it is from this moment. It is under way until its end was looked at."""
+        if self.streamer is None or self._thread is None or not self.active:
+            return
+        ended = not self._thread.is_alive()  # asked before the status, which is then the last one
+        self.status = self.streamer.status
+        if ended:
+            self.active, self._pulled = False, None
+            self._arrive(self.status)
+            self.turned()
+        self.changed()
+
+    def plays(self, made: Plan | None) -> bool:
+        """Return whether the latest run is one of this plan."""
+        return made is not None and self._plan is made
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether something moves that is not the plan."""
+        return self.active and not self.plays(self._planning.plan)
+
+    @property
+    def counted_by_hand(self) -> tuple[int, ...]:
+        """What the board has counted for each axis while one is moved by hand; empty at all other times."""
+        return self.status.counts if self.by_hand and self.status else ()
+
+    @property
+    def start_steps(self) -> tuple[int, ...]:
+        """Where the axes stood when the latest run began, in steps; empty before it is known."""
+        source = self.streamer.source if self.streamer else None
+        return source.start_steps if source else ()
+
+    @property
+    def progress(self) -> float:
+        """Which share of the plan has been run, 0 where nothing runs."""
+        if self.status is None or self._plan is None or not self.active or self._plan.duration <= 0:
+            return 0.0
+        return min(self.status.elapsed_s / self._plan.duration, 1.0)
+
+    def _arrive(self, status: Status) -> None:
+        """Remember where the axes stand: composed moves begin there."""
+        made, machine = self._plan, self._machine
+        if machine is None:
+            return
+        for index, (axis, counted) in enumerate(zip(machine.axes, status.counts, strict=False)):
+            known = made is not None and status.phase == "done"
+            exact = made.axes[index].train.end if made is not None and known else Fraction(counted)
+            self.here[axis.name] = as_decimal(exact / steps_per_unit(axis))
+        if status.phase == "failed" and made is None and not status.counts:
+            self.noticed(status.message)
+        self.arrived()
+
+    def start_mismatch(self) -> str:
+        """Return a sentence if the plan begins where the axes do not stand, else an empty text."""
+        made = self._planning.plan
+        if made is None or not self.here or self.active:
+            return ""
+        starts = made.routine.start or {}
+        for axis in made.machine.axes:
+            here, begin = self.here.get(axis.name, Decimal(0)), starts.get(axis.name, Decimal(0))
+            if abs(here - begin) > Decimal("1e-9"):
+                return (
+                    f"{axis.name} stands at {float(here):.6g} {axis.unit}, "
+                    f"but this routine begins at {float(begin):.6g} {axis.unit}."
+                )
+        return ""

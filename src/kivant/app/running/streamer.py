@@ -1,0 +1,152 @@
+"""The streamer: plays a source of motion on a board, watches, stops, compares. One for window and command line."""
+
+from __future__ import annotations
+
+import contextlib
+import threading
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+
+from kivant.app.running.source import MakeSource, MotionSource
+from kivant.app.running.status import AxisResult, Log, Phase, Status
+from kivant.board.protocol.client import Client
+from kivant.board.protocol.link import Link
+from kivant.board.transport import BoardError
+from kivant.core.errors import Fault, KivantError
+from kivant.core.findings import errors_in, machine_findings
+from kivant.core.machine import Machine
+
+
+class Streamer:
+    """One run of one source.
+
+    Parameters
+    ----------
+    make : callable
+        Makes the source, on the thread that executes the run.
+    address : str or None
+        Of a board; None: a stand-in of its own, for the time of the run.
+    watchdog_s : float
+        After how long a silence the board is to brake by itself.
+    clock : callable or None
+        For a stand-in of its own: seconds.
+    """
+
+    def __init__(
+        self,
+        make: MakeSource,
+        address: str | None = None,
+        *,
+        watchdog_s: float = 1.0,
+        clock: Callable[[], float] | None = None,
+    ) -> None:
+        self.source: MotionSource | None = None
+        self.address = address
+        self.log = Log()
+        self.status = Status()
+        self._make = make
+        self._watchdog_s, self._clock = watchdog_s, clock
+        self._stops, self._braked = 0, False
+        self._wake = threading.Event()
+
+    def stop(self) -> None:
+        """Stop: the first call brakes on the ramp and keeps the power, the second takes it away at once."""
+        self._stops += 1
+        self.wake()
+
+    def wake(self) -> None:
+        """Have the source asked at once."""
+        self._wake.set()
+
+    def execute(self) -> Status:
+        """Do the whole run in the calling thread; return how it ended. Errors end up in the status."""
+        try:
+            source = self.source = self._make()
+            _refuse_errors(source.machine)
+            with self._board() as address, Link(address, self.log.add) as link:
+                self._publish(board=address)
+                client = Client(link)
+                client.set_up(source.machine, source.start_steps, self._watchdog_s)
+                self._play(client, source)
+        except KivantError as error:
+            self._publish(phase="failed", message=str(error))
+        return self.status
+
+    def _board(self) -> contextlib.AbstractContextManager[str]:
+        if self.address is not None:
+            return contextlib.nullcontext(self.address)
+
+        @contextlib.contextmanager
+        def own() -> Iterator[str]:
+            from kivant.board.standin.server import BoardServer  # a server costs start time that few runs need
+
+            with BoardServer(clock=self._clock) as server:
+                yield server.address
+
+        return own()
+
+    def _publish(self, **changes: object) -> None:
+        self.status = replace(self.status, **changes)  # type: ignore[arg-type]
+
+    def _play(self, client: Client, source: MotionSource) -> None:
+        self._publish(room=client.look().room)
+        ended = self._feed(client, source, told=False)
+        if not self.status.sent:
+            self._finish(client, source, "done")
+            return
+        client.start()
+        self._publish(phase="moving")
+        while True:
+            self._send_stops(client, source)
+            state = client.look()
+            phase: Phase = "braking" if state.motion == "BRAKE" else self.status.phase
+            self._publish(phase=phase, elapsed_s=state.elapsed_s, room=state.room, counts=state.counts)
+            if state.motion in ("IDLE", "STOP"):
+                cut_short = state.motion == "STOP" or (self._braked and not source.ended)
+                self._finish(client, source, "stopped" if cut_short else "done")
+                return
+            if state.motion == "MOVE":
+                ended = self._feed(client, source, told=ended)
+            self._wake.wait(source.poll_s)
+            self._wake.clear()
+
+    def _feed(self, client: Client, source: MotionSource, *, told: bool) -> bool:
+        """Send what the source has; return whether the board has been told that no more will follow."""
+        if self._stops and source.stops_itself:
+            source.stop()
+        while not self._braked and (batch := source.take(self.status.elapsed_s, self.status.room)):
+            self._publish(room=client.append(batch), sent=self.status.sent + len(batch))
+            if self._stops and not source.stops_itself:
+                break
+        if source.ended and not told:
+            client.end()
+        return source.ended or told
+
+    def _send_stops(self, client: Client, source: MotionSource) -> None:
+        if self._stops == 1 and not self._braked and not source.stops_itself:
+            client.brake()
+            self._braked = True
+            self._publish(phase="braking")
+        self._cut_power(client)
+
+    def _cut_power(self, client: Client) -> None:
+        """Take the power away where stop was asked for twice, also when the motion ended in between."""
+        if self._stops > 1 and self.status.power:
+            client.cut_power()
+            self._braked = True
+            self._publish(power=False)
+
+    def _finish(self, client: Client, source: MotionSource, phase: Phase) -> None:
+        self._cut_power(client)
+        if phase == "stopped" and not self._stops:
+            client.refuse_reported("stopped by itself")
+        counts = client.counts()
+        rows = zip(source.machine.axes, source.final_steps(), counts, strict=True)
+        results = tuple(AxisResult(axis.name, planned, counted) for axis, planned, counted in rows)
+        self._publish(phase=phase, counts=counts, results=results)
+
+
+def _refuse_errors(machine: Machine) -> None:
+    errors = [Fault(f.place, f.message, f.remedy) for f in errors_in(machine_findings(machine))]
+    if errors:
+        raise BoardError(*errors)

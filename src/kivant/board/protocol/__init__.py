@@ -1,0 +1,1 @@
+"""The board's language: its syntax, motion as it is sent, and the client that speaks it."""

@@ -1,0 +1,88 @@
+"""Questions and answers over an open way to a board, each told to a log."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Self
+
+from kivant.board.transport import BoardError, open_transport
+from kivant.board.transport.kind import GoneError, SilentError
+from kivant.core.errors import Fault
+
+_MOST_ANSWER_BYTES = 1 << 16
+
+
+class Link:
+    """An open connection to a board; every method may raise `BoardError`.
+
+    Parameters
+    ----------
+    address : str
+        An address that one of the transports knows.
+    log : callable, optional
+        Called with a direction (``>`` said, ``<`` heard) and the text of each message.
+    """
+
+    def __init__(self, address: str, log: Callable[[str, str], None] = lambda _way, _text: None) -> None:
+        self.address = address.strip()
+        self._log = log
+        self._held = b""
+        self._transport = open_transport(address)
+
+    def _failed(self, what: str, reason: str) -> BoardError:
+        remedy = "Check the address, the cable and that the board is switched on."
+        return BoardError(Fault(f"board {self.address}", f"The board {what}: {reason}.", remedy))
+
+    def tell(self, message: str, body: bytes = b"") -> None:
+        """Send a message, with a block at its end if there is one.
+
+        Raises
+        ------
+        BoardError
+            If the board has gone away.
+        """
+        self._log(">", message + (f" ({len(body)} bytes)" if body else ""))
+        try:
+            self._transport.send(message.encode() + body + b"\n")
+        except GoneError as error:
+            raise self._failed("has gone away", str(error)) from error
+
+    def ask(self, message: str, body: bytes = b"") -> str:
+        """Send a query and return its answer.
+
+        Raises
+        ------
+        BoardError
+            If the board has gone away, is silent, or answers without end.
+        """
+        self.tell(message, body)
+        while b"\n" not in self._held:
+            try:
+                self._held += self._transport.receive()
+            except SilentError as error:
+                raise self._failed(f"is silent after “{message}”", str(error)) from error
+            except GoneError as error:
+                raise self._failed("has gone away", str(error)) from error
+            if len(self._held) > _MOST_ANSWER_BYTES:
+                raise self.rubbish(message, self._held.decode("ascii", "replace"))
+        line, _, self._held = self._held.partition(b"\n")
+        answer = line.decode("utf-8", "replace").strip()
+        self._log("<", answer)
+        return answer
+
+    def rubbish(self, message: str, answer: str) -> BoardError:
+        """Return the error for an answer that no board gives."""
+        shown = "".join(c if c.isprintable() else "?" for c in answer[:60])
+        said = f"The board answered “{shown}” to “{message}”, which is not what a board says."
+        remedy = "Check that the address is that of a board which speaks Kivant's protocol."
+        return BoardError(Fault(f"board {self.address}", said, remedy))
+
+    def close(self) -> None:
+        """Close the connection."""
+        self._transport.close()
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()

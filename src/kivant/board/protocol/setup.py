@@ -1,0 +1,47 @@
+"""What a board must be told of a machine before it can move it: lines, axes, drivers, start counts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from typing import Any
+
+from kivant.board.protocol.syntax import quoted
+from kivant.core.drive.drivers import CoilDriver, PulseDriver, board_lines
+from kivant.core.drive.phases import SEQUENCES
+from kivant.core.machine import Machine
+
+
+def _coils(driver: CoilDriver) -> str:
+    names = ",".join(map(quoted, board_lines(driver).values()))
+    words = ",".join(map(str, SEQUENCES[driver.sequence].words))
+    return f"COIL {names},{driver.active.upper()},{words}"
+
+
+def _pulses(word: str) -> Callable[[PulseDriver], str]:
+    def command(driver: PulseDriver) -> str:
+        names = ",".join(map(quoted, [*board_lines(driver).values(), "", ""][:3]))
+        levels = ",".join((driver.pulse_active, driver.positive_level, driver.enable_active)).upper()
+        return f"PULSe {word},{names},{driver.pulse_high_us:g},{levels}"
+
+    return command
+
+
+COMMANDS: Mapping[str, Callable[[Any], str]] = {
+    "coils": _coils,
+    "step_direction": _pulses("STEP"),
+    "pulse_pair": _pulses("PAIR"),
+}
+"""How each kind of driver is told to a board: the command behind ``AXIS1:``."""
+
+
+def set_up(machine: Machine, counts: Sequence[int]) -> Iterator[str]:
+    """Yield the commands that make a board ready for a machine whose axes stand at `counts`, its output on last."""
+    yield f"SYSTem:TICKs {machine.board.tick_hz}"
+    yield f"LINE:CATalog {','.join(map(quoted, machine.board.lines))}"
+    yield f"AXIS:COUNt {len(machine.axes)}"
+    for number, axis in enumerate(machine.axes, start=1):
+        yield f"AXIS{number}:{COMMANDS[axis.driver.kind](axis.driver)}"
+        yield f"AXIS{number}:REST {'OFF' if axis.driver.at_rest == 'off' else 'HOLD'}"
+    if machine.axes:
+        yield f"POSition {','.join(map(str, counts))}"
+    yield "OUTPut ON"

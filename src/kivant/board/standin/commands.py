@@ -1,0 +1,283 @@
+"""The stand-in's commands: one small function each, and the table of their headers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from kivant import __version__
+from kivant.board.protocol.spans import unpack
+from kivant.board.protocol.syntax import DeviceError, Parameter, Quoted, Unit, quoted, spellings
+from kivant.board.standin.device import Session, StandIn
+
+MOST_AXES = 64
+
+
+def _texts(values: tuple[Parameter, ...], least: int) -> tuple[str, ...]:
+    if len(values) < least:
+        raise DeviceError(-109, "Missing parameter")
+    if not all(isinstance(value, Quoted) for value in values):
+        raise DeviceError(-104, "Data type error", "a string is expected")
+    return tuple(str(value) for value in values)
+
+
+def _numbers(values: tuple[Parameter, ...], count: int, low: float, high: float) -> list[float]:
+    if len(values) != count:
+        raise DeviceError(-109 if len(values) < count else -108, f"{count} parameters are expected")
+    for value in values:
+        if not isinstance(value, float):
+            raise DeviceError(-104, "Data type error", "a number is expected")
+        if not low <= value <= high:
+            raise DeviceError(-222, "Data out of range", f"{value:g}")
+    return [value for value in values if isinstance(value, float)]
+
+
+def _choice(value: Parameter, choices: dict[str, int]) -> int:
+    found = choices.get(value) if isinstance(value, str) and not isinstance(value, Quoted) else None
+    if isinstance(value, float) and value in (0.0, 1.0):
+        found = int(value)
+    if found is None:
+        raise DeviceError(-141, "Invalid character data", f"one of {' '.join(choices)} is expected")
+    return found
+
+
+_LEVELS = {"HIGH": 1, "LOW": 0}
+_SWITCH = {"ON": 1, "OFF": 0}
+
+
+def _none(_board: StandIn, _session: Session, _unit: Unit) -> None:
+    return None
+
+
+def _clear(board: StandIn, session: Session, _unit: Unit) -> None:
+    board.errors.clear()
+    board.events = 0
+    session.awaits_completion = 0
+
+
+def _reset(board: StandIn, _session: Session, _unit: Unit) -> None:
+    board.set_axes(0)
+    board.powered = False
+    board.watchdog_s = board.DEFAULT_WATCHDOG_S
+
+
+def _identify(_board: StandIn, _session: Session, _unit: Unit) -> str:
+    return f"Kivant,stand-in board,0,{__version__}"
+
+
+def _complete(board: StandIn, session: Session, unit: Unit) -> str | None:
+    if unit.header == "*OPC":
+        if board.player.moving:
+            board.completing = True
+        else:
+            board.events |= 1
+        return None
+    if not board.player.moving:
+        return "1"
+    session.awaits_completion += 1
+    return None
+
+
+def _event_status(board: StandIn, _session: Session, _unit: Unit) -> str:
+    events, board.events = board.events, 0
+    return str(events)
+
+
+def _status(board: StandIn, _session: Session, _unit: Unit) -> str:
+    byte = 4 * bool(board.errors) + 32 * bool(board.events & board.event_mask) + 128 * board.player.moving
+    return str(byte + 64 * bool(byte & board.service_mask & ~64))
+
+
+def _event_enable(board: StandIn, _session: Session, unit: Unit) -> str | None:
+    if unit.header.endswith("?"):
+        return str(board.event_mask)
+    board.event_mask = int(_numbers(unit.parameters, 1, 0, 255)[0])
+    return None
+
+
+def _service_enable(board: StandIn, _session: Session, unit: Unit) -> str | None:
+    if unit.header.endswith("?"):
+        return str(board.service_mask)
+    board.service_mask = int(_numbers(unit.parameters, 1, 0, 255)[0]) & ~64
+    return None
+
+
+def _error(board: StandIn, _session: Session, _unit: Unit) -> str:
+    number, text = board.errors.pop(0) if board.errors else (0, "No error")
+    return f"{number},{quoted(text)}"
+
+
+def _watchdog(board: StandIn, _session: Session, unit: Unit) -> str | None:
+    if unit.header.endswith("?"):
+        return f"{board.watchdog_s:g}"
+    board.watchdog_s = _numbers(unit.parameters, 1, 0, 3600)[0]
+    return None
+
+
+def _ticks(board: StandIn, _session: Session, unit: Unit) -> str | None:
+    if unit.header.endswith("?"):
+        return f"{board.player.tick_hz:g}"
+    board.need_rest()
+    board.player.clear()
+    board.player.tick_hz = _numbers(unit.parameters, 1, 1000, 1e9)[0]
+    return None
+
+
+def _catalog(board: StandIn, _session: Session, _unit: Unit) -> str:
+    return ",".join(map(quoted, board.lines))
+
+
+def _line_names(board: StandIn, _session: Session, unit: Unit) -> None:
+    board.need_rest()
+    names = _texts(unit.parameters, 1)
+    if len(set(names)) < len(names) or len(names) > 256:
+        raise DeviceError(-224, "Illegal parameter value", "at most 256 lines, each with a name of its own")
+    board.lines = list(names)
+    board.set_axes(0)
+
+
+def _line_levels(board: StandIn, _session: Session, _unit: Unit) -> str:
+    levels = board.levels()
+    return ",".join(str(levels[line]) for line in board.lines)
+
+
+def _axis_count(board: StandIn, _session: Session, unit: Unit) -> str | None:
+    if unit.header.endswith("?"):
+        return str(len(board.wiring))
+    board.need_rest()
+    count = int(_numbers(unit.parameters, 1, 0, MOST_AXES)[0])
+    board.set_axes(count)
+    return None
+
+
+def _axis_coil(board: StandIn, _session: Session, unit: Unit) -> None:
+    board.need_rest()
+    wiring = board.wiring_of(unit)
+    lines = board.known_lines(_texts(unit.parameters[:4], 4))
+    if len(unit.parameters) < 7:
+        raise DeviceError(-109, "Missing parameter", "lines, level and at least two words are expected")
+    words = _numbers(unit.parameters[5:], len(unit.parameters) - 5, 0, 15)
+    wiring.lines, wiring.active = lines, _choice(unit.parameters[4], _LEVELS)
+    wiring.words = tuple(int(word) for word in words)
+
+
+def _axis_pulse(board: StandIn, _session: Session, unit: Unit) -> None:
+    board.need_rest()
+    wiring = board.wiring_of(unit)
+    if len(unit.parameters) != 8:
+        raise DeviceError(-109 if len(unit.parameters) < 8 else -108, "8 parameters are expected")
+    kind, pulse, positive, enable = unit.parameters[0], *unit.parameters[5:8]
+    names = _texts(unit.parameters[1:4], 3)
+    wiring.pair = bool(_choice(kind, {"STEP": 0, "PAIR": 1}))
+    wiring.lines = board.known_lines(names if names[2] else names[:2])
+    wiring.pulse_s = _numbers(unit.parameters[4:5], 1, 0, 1e6)[0] * 1e-6
+    wiring.active, wiring.positive = _choice(pulse, _LEVELS), _choice(positive, _LEVELS)
+    wiring.enable_active = _choice(enable, _LEVELS)
+    wiring.words = ()
+
+
+def _axis_rest(board: StandIn, _session: Session, unit: Unit) -> None:
+    if len(unit.parameters) != 1:
+        raise DeviceError(-109, "Missing parameter")
+    board.wiring_of(unit).off_at_rest = bool(_choice(unit.parameters[0], {"HOLD": 0, "OFF": 1}))
+
+
+def _position(board: StandIn, _session: Session, unit: Unit) -> str | None:
+    if unit.header.endswith("?"):
+        return ",".join(map(str, board.player.now()))
+    board.need_rest()
+    counts = [int(v) for v in _numbers(unit.parameters, len(board.wiring), -(2.0**62), 2.0**62)]
+    board.player.counts, board.origin = list(counts), list(counts)
+    return None
+
+
+def _output(board: StandIn, _session: Session, unit: Unit) -> str | None:
+    if unit.header.endswith("?"):
+        return str(int(board.powered))
+    if len(unit.parameters) != 1:
+        raise DeviceError(-109, "Missing parameter")
+    board.powered = bool(_choice(unit.parameters[0], _SWITCH))
+    if not board.powered and board.player.moving:
+        board.player.halt()
+    return None
+
+
+def _append(board: StandIn, _session: Session, unit: Unit) -> str:
+    if len(unit.parameters) != 1 or not isinstance(unit.parameters[0], bytes):
+        raise DeviceError(-104, "Data type error", "a block is expected")
+    try:
+        spans = unpack(unit.parameters[0], len(board.wiring))
+    except ValueError as error:
+        raise DeviceError(-161, "Invalid block data", str(error)) from None
+    if len(spans) > board.player.room:
+        raise DeviceError(-225, "Out of memory", f"room for {board.player.room} spans")
+    if board.player.complete or board.player.state == "BRAKE":
+        raise DeviceError(-221, "Settings conflict", "the motion takes no more spans")
+    board.player.append(spans)
+    return f"{board.player.accepted},{board.player.room}"
+
+
+def _end(board: StandIn, _session: Session, _unit: Unit) -> None:
+    board.player.complete = True
+
+
+def _motion_state(board: StandIn, _session: Session, _unit: Unit) -> str:
+    player = board.player
+    elapsed = round(player.elapsed_s * 1e6)
+    return ",".join(map(str, (player.state, elapsed, player.room, *player.now())))
+
+
+def _initiate(board: StandIn, session: Session, _unit: Unit) -> None:
+    board.need_rest()
+    if not board.powered:
+        raise DeviceError(-221, "Settings conflict", "the output is off")
+    board.owner, board.heard_s = session, board.now_s
+    board.player.start()
+
+
+def _abort(board: StandIn, _session: Session, _unit: Unit) -> None:
+    if board.player.moving:
+        board.player.brake()
+    else:
+        board.player.clear()
+
+
+WRITTEN: dict[str, Callable[[StandIn, Session, Unit], str | None]] = {
+    "*CLS": _clear,
+    "*ESE": _event_enable,
+    "*ESE?": _event_enable,
+    "*ESR?": _event_status,
+    "*IDN?": _identify,
+    "*OPC": _complete,
+    "*OPC?": _complete,
+    "*RST": _reset,
+    "*SRE": _service_enable,
+    "*SRE?": _service_enable,
+    "*STB?": _status,
+    "*TST?": lambda *_: "0",
+    "*WAI": _none,
+    "SYSTem:ERRor[:NEXT]?": _error,
+    "SYSTem:VERSion?": lambda *_: "1999.0",
+    "SYSTem:WATChdog": _watchdog,
+    "SYSTem:WATChdog?": _watchdog,
+    "SYSTem:TICKs": _ticks,
+    "SYSTem:TICKs?": _ticks,
+    "LINE:CATalog": _line_names,
+    "LINE:CATalog?": _catalog,
+    "LINE:LEVel?": _line_levels,
+    "AXIS:COUNt": _axis_count,
+    "AXIS:COUNt?": _axis_count,
+    "AXIS:COIL": _axis_coil,
+    "AXIS:PULSe": _axis_pulse,
+    "AXIS:REST": _axis_rest,
+    "POSition": _position,
+    "POSition?": _position,
+    "OUTPut[:STATe]": _output,
+    "OUTPut[:STATe]?": _output,
+    "MOTion:APPend?": _append,
+    "MOTion:END": _end,
+    "MOTion:STATe?": _motion_state,
+    "INITiate[:IMMediate]": _initiate,
+    "ABORt": _abort,
+}
+
+COMMANDS = {spelling: command for header, command in WRITTEN.items() for spelling in spellings(header)}

@@ -1,0 +1,1 @@
+"""Between steps and coils: sequences, drivers, and the rotor at a step."""

@@ -1,0 +1,95 @@
+"""A coil driver: four switches, one a coil end, that play a sequence of rows."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivant.core.drive.drivers.kind import AtRest, Driver, DriverKind, Edges, Excitation, Lines, level
+from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, rows
+from kivant.core.fields import About, Extra, Level, Name, Percent, Positive
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CoilLines(Lines):
+    """The board lines of the four coils; for a bipolar motor A+, B+, A-, B- in this order."""
+
+    A: Name
+    B: Name
+    C: Name
+    D: Name
+    x: Extra = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CoilDriver(Driver):
+    """Four switches, one a coil end, that play a sequence of rows."""
+
+    kind: Literal["coils"] = "coils"
+    sequence: SequenceName
+    supply_v: Annotated[Positive | None, About("Supply", "V")] = None
+    active: Annotated[Level, About("Line level that switches a coil on")] = "high"
+    lines: CoilLines
+    at_rest: AtRest = "hold"
+    reduced_percent: Annotated[Percent | None, About("Share of the current at rest, with `reduced`", "%")] = None
+    x: Extra = None
+
+
+def _words(driver: CoilDriver) -> tuple[int, ...]:
+    return SEQUENCES[driver.sequence].words
+
+
+def _levels(driver: CoilDriver, words: NDArray[np.int64]) -> NDArray[np.int8]:
+    bits = (words[None, :] >> np.arange(len(COILS))[:, None]) & 1
+    return (bits if driver.active == "high" else 1 - bits).astype(np.int8)
+
+
+def _levels_at(driver: CoilDriver, taken: int, _sign: int) -> tuple[int, ...]:
+    words = _words(driver)
+    return tuple(_levels(driver, np.array([words[taken % len(words)]]))[:, 0].tolist())
+
+
+def _levels_off(driver: CoilDriver, levels: tuple[int, ...]) -> tuple[int, ...]:
+    return (1 - level(driver.active),) * len(levels)
+
+
+def _edges(
+    driver: CoilDriver, times_ns: NDArray[np.int64], signs: NDArray[np.int8], taken: int, _previous_sign: int
+) -> Edges:
+    words = np.array(_words(driver))
+    positions = taken + np.concatenate(([0], np.cumsum(signs, dtype=np.int64)))
+    levels = _levels(driver, words[positions % len(words)])
+    keys, steps = np.nonzero(np.diff(levels, axis=1))
+    return Edges(times_ns[steps], keys.astype(np.int8), levels[keys, steps + 1])
+
+
+def _row(driver: CoilDriver, steps: int) -> Row:
+    table = rows(driver.sequence)
+    return table[steps % len(table)]
+
+
+def _excitation(driver: CoilDriver, steps: int) -> Excitation:
+    row = _row(driver, steps)
+    return Excitation(row.field_deg, tuple(float(row.word >> bit & 1) for bit in range(len(COILS))), row.torque)
+
+
+COILS_KIND = DriverKind(
+    type=CoilDriver,
+    name="coil driver",
+    winding="unipolar",
+    new=CoilDriver(sequence="half", lines=CoilLines(A="", B="", C="", D="")),
+    keys=lambda _driver: COILS,
+    steps_per_full_step=lambda driver: SEQUENCES[driver.sequence].steps_per_full_step,
+    pulse_rate=lambda _driver: math.inf,
+    reversal_gap_s=lambda _driver, pulse_rate: 1 / pulse_rate,
+    levels_at=_levels_at,
+    levels_off=_levels_off,
+    edges=_edges,
+    excitation=_excitation,
+    rows=lambda driver: rows(driver.sequence),
+    summary=lambda driver: f"coils, {driver.sequence}",
+)

@@ -1,0 +1,65 @@
+"""Findings: facts about a machine and its routines that need attention, each with its place and remedy."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+
+from kivant.core.findings.current import COIL_CURRENT
+from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity
+from kivant.core.findings.limits import OUTSIDE_LIMITS
+from kivant.core.findings.lines import ENABLE_MISSING, LINE_SHARED
+from kivant.core.findings.speed import NO_RAMP, PULSE_RATE_CAPPED
+from kivant.core.machine.parts import Machine
+from kivant.core.path import routine_path
+
+__all__ = [
+    "FINDINGS", "Finding", "FindingKind", "Severity", "all_findings", "by_severity", "errors_in", "machine_findings",
+    "remedy_of", "routine_findings",
+]  # fmt: skip
+
+FINDINGS: dict[str, FindingKind] = {
+    kind.code: kind for kind in (LINE_SHARED, PULSE_RATE_CAPPED, NO_RAMP, COIL_CURRENT, ENABLE_MISSING, OUTSIDE_LIMITS)
+}
+"""Every kind by its code."""
+
+SEVERITIES: tuple[Severity, ...] = ("error", "warning", "note")
+
+
+def machine_findings(machine: Machine) -> tuple[Finding, ...]:
+    """Return what is to be said about the machine itself, whatever it does; errors first."""
+    kinds = [kind for kind in FINDINGS.values() if kind.subject == "machine"]
+    return by_severity(kind.finding(case) for kind in kinds for case in kind.check(machine))
+
+
+def routine_findings(machine: Machine, checkpoint: Callable[[], None] = lambda: None) -> tuple[Finding, ...]:
+    """Return what is to be said about every routine; `checkpoint` is called before every block and may raise."""
+    return by_severity(_of_routines(machine, checkpoint))
+
+
+def _of_routines(machine: Machine, checkpoint: Callable[[], None]) -> Iterator[Finding]:
+    for i, routine in enumerate(machine.routines):
+        for kind in FINDINGS.values():
+            if kind.subject == "routine":
+                for case in kind.check(machine, routine, routine_path(i), checkpoint):
+                    yield kind.finding(case)
+
+
+def all_findings(machine: Machine) -> tuple[Finding, ...]:
+    """Return what is to be said about the machine and every one of its routines; errors first."""
+    return by_severity((*machine_findings(machine), *routine_findings(machine)))
+
+
+def by_severity(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Return the findings with errors first, then warnings, then notes, otherwise in their order."""
+    return tuple(sorted(findings, key=lambda finding: SEVERITIES.index(finding.severity)))
+
+
+def errors_in(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Return those findings that forbid a run."""
+    return tuple(finding for finding in findings if finding.severity == "error")
+
+
+def remedy_of(finding: Finding) -> Edit | None:
+    """Return the edit that mends a finding, None where only a person can."""
+    kind = FINDINGS[finding.code]
+    return kind.mend(finding.place) if kind.mend is not None else None

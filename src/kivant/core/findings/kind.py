@@ -1,0 +1,90 @@
+"""What a finding is, and what every kind of finding is: one record with its check, its words and its remedy."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any, Literal, NamedTuple
+
+from kivant.core.machine.parts import Axis, Machine
+from kivant.core.path import Path
+
+Severity = Literal["error", "warning", "note"]
+Subject = Literal["machine", "routine"]
+Edit = Callable[[Machine], Machine]
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One checked fact; ``place`` is the key path that needs attention."""
+
+    code: str
+    severity: Severity
+    place: Path
+    message: str
+    remedy: str
+
+
+class Case(NamedTuple):
+    """Where a check found something, and the figures its words tell."""
+
+    place: Path
+    figures: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class FindingKind:
+    """A kind of finding.
+
+    Parameters
+    ----------
+    code : str
+        Its name for programs.
+    severity : str
+        ``error``: it must not be run so; ``warning``: it will not do what is wished; ``note``: worth knowing.
+    subject : str
+        What its check looks at: the machine, or one routine of it.
+    title : str
+        What is checked, in a sentence.
+    check : callable
+        Yields a `Case` for each place: ``check(machine)``, or for a routine ``check(machine, routine, path,
+        checkpoint)``.
+    message, remedy : str
+        The words, with the names of the case's figures in braces.
+    mend : callable, optional
+        Returns the edit that makes the finding at a place go away; None where only a person can.
+    """
+
+    code: str
+    severity: Severity
+    subject: Subject
+    title: str
+    check: Callable[..., Iterator[Case]]
+    message: str
+    remedy: str
+    mend: Callable[[Path], Edit] | None = None
+
+    def finding(self, case: Case) -> Finding:
+        """Return the finding of one case."""
+        message, remedy = self.message.format(**case.figures), self.remedy.format(**case.figures)
+        return Finding(self.code, self.severity, case.place, message, remedy)
+
+
+def figure(value: float | Fraction) -> str:
+    """Return a figure as a person writes it: six significant digits, no needless zeros."""
+    return f"{float(value):.6g}"
+
+
+def axis_at(machine: Machine, place: Path) -> tuple[int, Axis]:
+    """Return the axis a place lies in, with its index.
+
+    Raises
+    ------
+    ValueError
+        If it lies in none.
+    """
+    index = place.axis
+    if index is None:
+        raise ValueError(f"{place} lies in no axis")
+    return index, machine.axes[index]

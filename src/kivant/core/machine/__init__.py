@@ -1,0 +1,25 @@
+"""A machine: its parts as immutable data, what holds for them, and how they are changed."""
+
+from __future__ import annotations
+
+from kivant.core.drive.drivers import (
+    CoilDriver,
+    CoilLines,
+    Driver,
+    PulseDriver,
+    PulsePairDriver,
+    PulsePairLines,
+    StepDirectionDriver,
+    StepDirectionLines,
+)
+from kivant.core.drive.phases import SequenceName
+from kivant.core.fields import Level, Part
+from kivant.core.machine.parts import Axis, Board, Limits, Load, Machine, Motor, Routine, Unit
+from kivant.core.motion.blocks import Block, Move, Pause
+from kivant.core.travel.stages import Belt, Gear, Ratio, Screw, Stage
+
+__all__ = [
+    "Axis", "Belt", "Block", "Board", "CoilDriver", "CoilLines", "Driver", "Gear", "Level", "Limits", "Load", "Machine",
+    "Motor", "Move", "Part", "Pause", "PulseDriver", "PulsePairDriver", "PulsePairLines", "Ratio", "Routine", "Screw",
+    "SequenceName", "Stage", "StepDirectionDriver", "StepDirectionLines", "Unit",
+]  # fmt: skip

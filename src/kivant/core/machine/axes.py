@@ -1,0 +1,139 @@
+"""Edits of whole axes: new ones on free lines, copies, other names and places, and taking them away."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from types import MappingProxyType
+from typing import Any
+
+from kivant.core.drive.drivers import DRIVERS, DriverKind, board_lines
+from kivant.core.machine.check import checked
+from kivant.core.machine.edits import Edit
+from kivant.core.machine.parts import Axis, Limits, Machine, Motor, Routine
+from kivant.core.motion.blocks import block_kind
+from kivant.core.motion.blocks.move import renamed_targets
+from kivant.core.travel.stages import STAGES
+
+
+def free_lines(machine: Machine) -> list[str]:
+    """Return the board's lines that no axis uses."""
+    used = {line for axis in machine.axes for line in board_lines(axis.driver).values()}
+    return [line for line in machine.board.lines if line not in used]
+
+
+def free_name(taken: Iterable[str], wanted: str) -> str:
+    """Return a name like the one wanted that is not taken."""
+    names, name, count = set(taken), wanted, 2
+    while name in names:
+        name, count = f"{wanted} {count}", count + 1
+    return name
+
+
+def _rewired(machine: Machine, axis: Axis) -> tuple[Machine, Axis]:
+    """Return the axis on free board lines, and the machine with lines added where too few were free."""
+    keys, free = list(board_lines(axis.driver)), free_lines(machine)
+    lines, number = list(machine.board.lines), 0
+    while len(free) < len(keys):
+        while f"P{number}" in lines:
+            number += 1
+        lines.append(f"P{number}")
+        free.append(f"P{number}")
+    names: dict[str, Any] = dict(zip(keys, free, strict=False))
+    driver: Any = replace(axis.driver, lines=replace(axis.driver.lines, **names))  # type: ignore[type-var]
+    board = replace(machine.board, lines=tuple(lines))
+    return replace(machine, board=board), replace(axis, driver=driver)
+
+
+def _new(kind: DriverKind, *, slides: bool) -> Axis:
+    return Axis(
+        name="Axis",
+        unit="mm" if slides else "deg",
+        motor=Motor(winding=kind.winding, full_steps_per_rev=200),
+        driver=kind.new,
+        travel=(STAGES["screw"].new,) if slides else (),
+        limits=Limits(speed=10.0, acceleration=50.0, deceleration=50.0)
+        if slides
+        else Limits(speed=90.0, acceleration=360.0, deceleration=360.0),
+    )
+
+
+def new_axes() -> MappingProxyType[str, Axis]:
+    """Return what a new axis of each kind is until its figures are typed, by the words it is offered with.
+
+    It has a common motor, no gears, and a screw where it slides.
+    """
+    order = sorted(DRIVERS.values(), key=lambda kind: kind.winding)  # drivers that take pulses are the commoner
+    return MappingProxyType(
+        {
+            f"{'Sliding' if slides else 'Turning'}, {kind.name}": _new(kind, slides=slides)
+            for slides in (False, True)
+            for kind in order
+        }
+    )
+
+
+def add_axis(kind: str) -> Edit:
+    """Add an axis of a kind of `new_axes` at the end, on free board lines (and new ones, where too few are free)."""
+
+    def edit(machine: Machine) -> Machine:
+        new = new_axes()[kind]
+        name = free_name((axis.name for axis in machine.axes), new.name)
+        machine, wired = _rewired(machine, replace(new, name=name))
+        return checked(replace(machine, axes=(*machine.axes, wired)))
+
+    return edit
+
+
+def duplicate_axis(index: int) -> Edit:
+    """Add an axis like this one behind it, on free board lines."""
+
+    def edit(machine: Machine) -> Machine:
+        axis = machine.axes[index]
+        name = free_name((axis.name for axis in machine.axes), axis.name)[:80]
+        machine, copy = _rewired(machine, replace(axis, name=name))
+        return checked(replace(machine, axes=(*machine.axes[: index + 1], copy, *machine.axes[index + 1 :])))
+
+    return edit
+
+
+def _renamed(routine: Routine, old: str, new: str | None) -> Routine:
+    """Return a routine in which an axis has another name, or (None) is not named any more."""
+    blocks = (block_kind(block).renamed(block, old, new) for block in routine.blocks)
+    kept = tuple(block for block in blocks if block is not None)
+    return replace(routine, start=renamed_targets(routine.start, old, new), blocks=kept)
+
+
+def rename_axis(index: int, name: str) -> Edit:
+    """Give an axis another name, in the routines too."""
+
+    def edit(machine: Machine) -> Machine:
+        axis, new = machine.axes[index], name.strip()
+        routines = tuple(_renamed(r, axis.name, new) for r in machine.routines)
+        axes = (*machine.axes[:index], replace(axis, name=new), *machine.axes[index + 1 :])
+        checked(replace(machine, axes=axes))  # before the routines: an empty name takes an axis out of them
+        return checked(replace(machine, axes=axes, routines=routines), routines=True)
+
+    return edit
+
+
+def delete_axis(index: int) -> Edit:
+    """Remove an axis, and its targets from the routines."""
+
+    def edit(machine: Machine) -> Machine:
+        name = machine.axes[index].name
+        routines = tuple(_renamed(r, name, None) for r in machine.routines)
+        return replace(machine, axes=(*machine.axes[:index], *machine.axes[index + 1 :]), routines=routines)
+
+    return edit
+
+
+def move_axis(index: int, to: int) -> Edit:
+    """Move an axis to another place."""
+
+    def edit(machine: Machine) -> Machine:
+        axes = list(machine.axes)
+        axes.insert(to, axes.pop(index))
+        return replace(machine, axes=tuple(axes))
+
+    return edit

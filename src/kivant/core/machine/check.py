@@ -1,0 +1,162 @@
+"""Whether a machine is one: every field within its range, and every rule between fields kept.
+
+What holds is said at the fields of the parts and in `kivant.core.machine.rules`; this module only goes through it.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+from decimal import Decimal
+from itertools import islice
+from typing import Any
+
+from annotated_types import Ge, Gt, Le, MaxLen, MinLen
+
+from kivant.core.errors import Fault, KivantError, shown
+from kivant.core.fields import Form, Part, expected
+from kivant.core.machine.parts import Machine, Routine
+from kivant.core.machine.rules import broken_rules, broken_rules_of_routine, place_of
+from kivant.core.machine.shape import Shape, shapes
+from kivant.core.path import Path
+
+MOST_FAULTS = 50
+
+
+class MachineError(KivantError):
+    """A machine that no project file could hold; ``faults`` names each fault with its place."""
+
+
+def checked(machine: Machine, *, routines: bool = False) -> Machine:
+    """Return `machine` if it keeps every rule.
+
+    Without `routines`, those are left out of the check: most edits cannot touch them, and they may be long.
+
+    Raises
+    ------
+    MachineError
+        Naming each broken rule with its place.
+    """
+    whole = machine if routines else replace(machine, routines=())
+    faults = list(islice(faults_of(whole), MOST_FAULTS))
+    if faults:
+        raise MachineError(*faults)
+    return machine
+
+
+def faults_of(machine: Machine) -> Iterator[Fault]:
+    """Yield all that is wrong with a machine: fields first, and what relates them only where each is right."""
+    found = False
+    for fault in _part_faults(machine, Path()):
+        found = True
+        yield fault
+    if not found:
+        yield from broken_rules(machine)
+
+
+def faults_of_routine(machine: Machine, routine: Routine) -> Iterator[Fault]:
+    """Yield all that is wrong with a routine for a sound machine, whether it is one of the machine's or not."""
+    place = place_of(machine, routine)
+    found = False
+    for fault in _part_faults(replace(routine, name=routine.name or "move"), place):
+        found = True
+        yield fault
+    if not found:
+        yield from broken_rules_of_routine(machine, routine, place)
+
+
+def found_text(value: Any) -> str:
+    """Return a value as it is quoted in a message, as it stands in a file."""
+    if isinstance(value, Part | Mapping):
+        return "an object"
+    if isinstance(value, list | tuple):
+        return "a list"
+    text = str(value) if isinstance(value, Decimal) else json.dumps(value, ensure_ascii=False, default=str)
+    return shown(text)
+
+
+def misfit(place: Path, said: str, value: Any) -> Fault:
+    """Return the fault of a value that is not what was expected."""
+    return Fault(place, f"Expected {said}; found {found_text(value)}.", "Correct the value.")
+
+
+def _part_faults(part: Any, place: Path) -> Iterator[Fault]:
+    for name, shape in shapes(type(part)).items():
+        value = getattr(part, name)
+        if name != "x" and (value is not None or not shape.optional):
+            yield from _value_faults(value, shape, place, name)
+
+
+def _value_faults(value: Any, shape: Shape, place: Path, key: str | int) -> Iterator[Fault]:
+    if shape.item is not None:
+        yield from _collection_faults(value, shape, place / key)
+    elif (part := shape.part_of(value)) is not None or shape.tagged is not None:
+        if part is not None and isinstance(value, part):
+            yield from _part_faults(value, place / key)
+        else:
+            yield misfit(place / key, "an object in braces", value)
+    else:
+        said = _misfit_of(value, shape)
+        if said is not None:
+            yield misfit(place / key, said, value)
+
+
+def _collection_faults(value: Any, shape: Shape, place: Path) -> Iterator[Fault]:
+    assert shape.item is not None
+    most = shape.mark(MaxLen)
+    if not isinstance(value, shape.type):
+        yield misfit(place, str(expected("tuple_type" if shape.type is tuple else "mapping_type")), value)
+    elif most is not None and len(value) > most.max_length:
+        yield misfit(place, str(expected("too_long", max_length=most.max_length)), value)
+    elif shape.key is None:
+        for index, item in enumerate(value):
+            yield from _value_faults(item, shape.item, place, index)
+    else:
+        for name, item in value.items():
+            yield from _value_faults(name, shape.key, place, name)
+            yield from _value_faults(item, shape.item, place, name)
+
+
+_TYPES: dict[type, tuple[tuple[type, ...], str]] = {
+    float: ((float, int), "float_type"),
+    int: ((int,), "int_type"),
+    str: ((str,), "string_type"),
+}
+
+
+def _misfit_of(value: Any, shape: Shape) -> str | None:
+    """Return what was expected of a single value, None if it is right."""
+    if shape.choices:
+        return None if value in shape.choices else " or ".join(map(repr, shape.choices))
+    form: Form | None = shape.form
+    if form is not None:
+        try:
+            value = form.read(value)
+        except ValueError as error:
+            return str(error).removeprefix("expected ")
+        if form.schema is not None:
+            return None
+    types, wrong = _TYPES.get(shape.type, ((object,), ""))
+    if not isinstance(value, types) or isinstance(value, bool):
+        return expected(wrong)
+    if isinstance(value, float) and not math.isfinite(value):
+        return expected("finite_number")
+    for mark in shape.marks:
+        bound = _BOUNDS.get(type(mark))
+        if bound is not None and not bound[0](value, mark):
+            return str(bound[1](mark))
+    return None
+
+
+_BOUNDS: dict[type, tuple[Any, Any]] = {
+    Gt: (lambda value, mark: value > mark.gt, lambda mark: expected("greater_than", gt=mark.gt)),
+    Ge: (lambda value, mark: value >= mark.ge, lambda mark: expected("greater_than_equal", ge=mark.ge)),
+    Le: (lambda value, mark: value <= mark.le, lambda mark: expected("less_than_equal", le=mark.le)),
+    MinLen: (lambda value, mark: len(value) >= mark.min_length, lambda _mark: expected("string_too_short")),
+    MaxLen: (
+        lambda value, mark: len(value) <= mark.max_length,
+        lambda mark: expected("string_too_long", max_length=mark.max_length),
+    ),
+}

@@ -1,0 +1,172 @@
+"""Edits: pure functions that take a machine and return another one, changed in one thing and sound.
+
+An edit that breaks a rule raises `MachineError` and changes nothing; a text that cannot be understood raises
+`ValueTextError`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Any
+
+from kivant.core import quantity
+from kivant.core.errors import Fault, ValueTextError
+from kivant.core.machine.check import checked
+from kivant.core.machine.parts import Axis, Machine
+from kivant.core.path import Path, axis_path
+from kivant.core.travel.stages import STAGES, Stage, stage_kind
+
+Edit = Callable[[Machine], Machine]
+
+FREE = "free"
+"""What is typed, or shown, for a position that has no limit."""
+
+
+def with_value(machine: Machine, path: Path, value: Any) -> Machine:
+    """Return the machine with another value at a path.
+
+    Raises
+    ------
+    MachineError
+        If the machine would not be sound.
+    """
+    return checked(_replaced(machine, path, value), routines=path.routine is not None)
+
+
+def _replaced(part: Any, path: Path, value: Any) -> Any:
+    if not path:
+        return value
+    key, rest = path[0], Path(path[1:])
+    if isinstance(key, int):
+        return (*part[:key], _replaced(part[key], rest, value), *part[key + 1 :])
+    if isinstance(part, Mapping):
+        return {**part, key: _replaced(part.get(key), rest, value)}
+    return replace(part, **{key: _replaced(getattr(part, key), rest, value)})
+
+
+def set_value(path: Path, value: Any) -> Edit:
+    """Give the value at a path another one, as when a handle is dragged."""
+    return lambda machine: with_value(machine, path, value)
+
+
+def typed(path: Path, text: str) -> Edit:
+    """Give the value at a path of an axis the one that was typed, with or without a unit.
+
+    What is understood follows from the path: see `READERS`, and the fields of the kinds of stages.
+    """
+
+    def edit(machine: Machine) -> Machine:
+        index, inner = path.axis, path.below("axes", "*")
+        assert index is not None and inner is not None
+        axis = machine.axes[index]
+        return with_value(machine, path, _reader(axis, inner)(axis, text))
+
+    return edit
+
+
+Reader = Callable[[Axis, str], Any]
+"""Turns a text typed for an axis into the value of a field; raises `ValueTextError`."""
+
+
+def _end(axis: Axis, text: str) -> Any:
+    free = text.strip().lower() in ("", FREE)
+    return None if free else quantity.as_decimal(quantity.position(axis).parse(text))
+
+
+def _speed(axis: Axis, text: str) -> float:
+    return float(quantity.speed(axis).parse(text))
+
+
+def _acceleration(axis: Axis, text: str) -> float:
+    return float(quantity.acceleration(axis).parse(text))
+
+
+def _microseconds(_axis: Axis, text: str) -> float:
+    return float(quantity.microseconds().parse(text))
+
+
+READERS: dict[str, Reader] = {
+    "limits.min": _end,
+    "limits.max": _end,
+    "limits.speed": _speed,
+    "limits.start_speed": _speed,
+    "limits.acceleration": _acceleration,
+    "limits.deceleration": _acceleration,
+    "driver.microsteps": lambda _axis, text: quantity.whole(text, "number of microsteps", ("microsteps",)),
+    "driver.pulse_high_us": _microseconds,
+    "driver.pulse_low_us": _microseconds,
+    "driver.direction_setup_us": _microseconds,
+    "driver.direction_hold_us": _microseconds,
+    "driver.enable_lead_us": _microseconds,
+    "motor.full_steps_per_rev": lambda _axis, text: quantity.whole(text, "number of full steps"),
+}
+"""How a typed text is understood, by the field's path in its axis."""
+
+STAGE_READERS: dict[str, Reader] = {
+    "teeth": lambda _axis, text: quantity.whole(text, "number of teeth", ("teeth", "tooth")),
+    "length": lambda _axis, text: quantity.as_decimal(quantity.length().parse(text)),
+    "ratio": lambda _axis, text: text.strip().removeprefix("1 :").removeprefix("1:").strip(),
+}
+"""How a typed text is understood, by what the kind of a stage says of its field."""
+
+
+def _reader(axis: Axis, inner: Path) -> Reader:
+    reader = READERS.get(str(inner))
+    stage = inner.below("travel", "*")
+    if stage is not None and isinstance(inner[1], int):
+        kinds = {key: kind for key, _name, kind in stage_kind(axis.travel[inner[1]]).fields}
+        reader = STAGE_READERS.get(kinds.get(str(stage), ""))
+    if reader is None:
+        raise ValueTextError(Fault(inner, "This value cannot be typed.", "Change it in the project file."))
+    return reader
+
+
+def _with_travel(machine: Machine, index: int, travel: tuple[Stage, ...]) -> Machine:
+    return with_value(machine, axis_path(index, "travel"), travel)
+
+
+def add_stage(index: int, kind: str) -> Edit:
+    """Add a stage to axis `index`: before the one that turns revolutions into distance, or at the end."""
+
+    def edit(machine: Machine) -> Machine:
+        travel = machine.axes[index].travel
+        at = len(travel) - 1 if travel and stage_kind(travel[-1]).linear else len(travel)
+        return _with_travel(machine, index, (*travel[:at], STAGES[kind].new, *travel[at:]))
+
+    return edit
+
+
+def remove_stage(index: int, position: int) -> Edit:
+    """Remove a stage."""
+
+    def edit(machine: Machine) -> Machine:
+        travel = machine.axes[index].travel
+        return _with_travel(machine, index, (*travel[:position], *travel[position + 1 :]))
+
+    return edit
+
+
+def move_stage(index: int, position: int, to: int) -> Edit:
+    """Move a stage to another place of the chain."""
+
+    def edit(machine: Machine) -> Machine:
+        travel = list(machine.axes[index].travel)
+        travel.insert(to, travel.pop(position))
+        return _with_travel(machine, index, tuple(travel))
+
+    return edit
+
+
+def replace_last_stage(index: int, kind: str) -> Edit:
+    """Change the last stage for a new one of another kind."""
+
+    def edit(machine: Machine) -> Machine:
+        return _with_travel(machine, index, (*machine.axes[index].travel[:-1], STAGES[kind].new))
+
+    return edit
+
+
+def rename_machine(name: str) -> Edit:
+    """Give the machine another name, or none."""
+    return lambda machine: with_value(machine, Path(("name",)), name.strip())

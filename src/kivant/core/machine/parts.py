@@ -1,0 +1,164 @@
+"""The machine as data: what a project file describes, and nothing that is computed from it.
+
+Every class is immutable; an edit makes a new machine. What may stand in a field is said at the field
+(`kivant.core.fields`); what relates several fields, in `kivant.core.machine.rules`. The kinds of drivers,
+stages and blocks have modules of their own, and tables that the fields here refer to.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from decimal import Decimal
+from typing import Annotated, Any, Literal
+
+from annotated_types import Ge, Le, MaxLen
+
+from kivant.core.drive.drivers import DRIVERS, Driver, Winding
+from kivant.core.fields import (
+    NULL_IS_WRITTEN,
+    WHOLE,
+    About,
+    Count,
+    Exact,
+    Extra,
+    Form,
+    Name,
+    NotNegative,
+    Part,
+    Positions,
+    Positive,
+    Rate,
+    Tagged,
+    Title,
+)
+from kivant.core.motion.blocks import BLOCKS, Block
+from kivant.core.travel.stages import STAGES, Stage
+
+Unit = Literal["deg", "mm"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Board(Part):
+    """What switches the lines."""
+
+    name: Title = ""
+    tick_hz: Annotated[int, Ge(1000), Le(1_000_000_000), WHOLE, About("Grain of step instants", "Hz")] = 1_000_000
+    max_pulse_hz: Annotated[Rate, About("Fastest steps on one axis", "Hz")] = 100_000.0
+    lines: Annotated[tuple[Name, ...], MaxLen(256), About("Names of the outputs")] = ()
+    inputs: Annotated[tuple[Name, ...], MaxLen(256), About("Names of the inputs")] = ()
+    x: Extra = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Motor(Part):
+    """A stepper motor by its data sheet; what is not known may be left out."""
+
+    label: Title = ""
+    winding: Winding
+    full_steps_per_rev: Annotated[Count, About("Full steps of one rotor revolution")]
+    current_a: Annotated[Positive | None, About("Rated current of a coil", "A")] = None
+    resistance_ohm: Annotated[Positive | None, About("Resistance of a coil", "ohm")] = None
+    inductance_mh: Annotated[Positive | None, About("Inductance of a coil", "mH")] = None
+    holding_torque_nm: Annotated[Positive | None, About("Two phases on", "N m")] = None
+    detent_torque_nm: Annotated[NotNegative | None, About("Without current", "N m")] = None
+    rotor_inertia_kgm2: Annotated[Positive | None, About("Inertia of the rotor", "kg m²")] = None
+    x: Extra = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Load(Part):
+    """What the rotor has to move besides itself, as seen at the rotor."""
+
+    inertia_kgm2: Annotated[NotNegative, About("Inertia at the rotor", "kg m²")] = 0.0
+    friction_torque_nm: Annotated[NotNegative, About("Friction at the rotor", "N m")] = 0.0
+    x: Extra = None
+
+
+def _no_jerk(value: Any) -> None:
+    if value is not None:
+        raise ValueError("expected null: jerk-limited ramps are not available yet")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Limits(Part):
+    """Where an axis may go and how fast, in axis units and seconds."""
+
+    min: Annotated[Exact | None, NULL_IS_WRITTEN, About("Least position; null: no limit")] = None
+    max: Annotated[Exact | None, NULL_IS_WRITTEN, About("Greatest position; null: no limit")] = None
+    speed: Rate
+    acceleration: Rate
+    deceleration: Rate
+    jerk: Annotated[None, NULL_IS_WRITTEN, Form(_no_jerk, {"type": "null"}), About("null: a trapezoidal ramp")] = None
+    start_speed: Annotated[NotNegative, About("May be jumped to and from at standstill")] = 0.0
+    x: Extra = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Axis(Part):
+    """One motor with its driver, travel and limits."""
+
+    name: Name
+    unit: Unit
+    positive: Annotated[Literal["cw", "ccw"], About("Seen facing the output shaft")] = "cw"
+    motor: Motor
+    driver: Annotated[Driver, Tagged("kind", DRIVERS)]
+    travel: Annotated[
+        tuple[Annotated[Stage, Tagged("stage", STAGES)], ...], MaxLen(32), About("From the rotor outwards")
+    ] = ()
+    load: Load = field(default_factory=Load)
+    limits: Limits
+    x: Extra = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Routine(Part):
+    """An ordered program of blocks."""
+
+    name: Name
+    start: Annotated[Positions | None, About("Positions at the beginning; 0 if not named")] = None
+    blocks: Annotated[tuple[Annotated[Block, Tagged("do", BLOCKS)], ...], MaxLen(1_000_000)] = ()
+    x: Extra = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Machine(Part):
+    """Everything a project file holds."""
+
+    name: Title = ""
+    notes: Annotated[str, MaxLen(1_000_000)] = ""
+    board: Board = field(default_factory=Board)
+    axes: Annotated[tuple[Axis, ...], MaxLen(64)] = ()
+    routines: Annotated[tuple[Routine, ...], MaxLen(10_000)] = ()
+    x: Extra = None
+
+    def axis(self, name: str) -> Axis:
+        """Return the axis called `name`.
+
+        Raises
+        ------
+        KeyError
+            If the machine has no such axis.
+        """
+        for axis in self.axes:
+            if axis.name == name:
+                return axis
+        raise KeyError(name)
+
+    def routine(self, name: str) -> Routine:
+        """Return the routine called `name`.
+
+        Raises
+        ------
+        KeyError
+            If the machine has no such routine.
+        """
+        for routine in self.routines:
+            if routine.name == name:
+                return routine
+        raise KeyError(name)
+
+
+def start_of(routine: Routine) -> Mapping[str, Decimal]:
+    """Return where a routine begins, by axis name; axes not named begin at 0."""
+    return routine.start or {}

@@ -1,0 +1,126 @@
+"""Rules of a machine that relate several fields: names that must exist, stages that must fit the unit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from fractions import Fraction
+
+from kivant.core.drive.drivers import board_lines
+from kivant.core.errors import Fault
+from kivant.core.machine.parts import Axis, Machine, Routine, start_of
+from kivant.core.motion.blocks import block_kind
+from kivant.core.path import Path, axis_path, routine_path
+from kivant.core.travel.conversion import steps_per_unit
+from kivant.core.travel.stages import stage_kind
+
+
+def broken_rules(machine: Machine) -> Iterator[Fault]:
+    """Yield every fault that only shows when several fields are seen together."""
+    lines, inputs = machine.board.lines, machine.board.inputs
+    yield from _doubled(((Path(("board", "lines", i)), name) for i, name in enumerate(lines)), "The line")
+    yield from _doubled(((Path(("board", "inputs", i)), name) for i, name in enumerate(inputs)), "The input")
+    yield from _doubled(((axis_path(i, "name"), axis.name) for i, axis in enumerate(machine.axes)), "The axis")
+    named = ((routine_path(i, "name"), routine.name) for i, routine in enumerate(machine.routines))
+    yield from _doubled(named, "The routine")
+    for i, axis in enumerate(machine.axes):
+        place = axis_path(i)
+        yield from _lines(machine, place, axis)
+        yield from _travel(place / "travel", axis)
+        yield from _ratio(place / "travel", axis)
+        yield from _limits(place, axis)
+    for i, routine in enumerate(machine.routines):
+        yield from broken_rules_of_routine(machine, routine, routine_path(i))
+
+
+def broken_rules_of_routine(machine: Machine, routine: Routine, place: Path) -> Iterator[Fault]:
+    """Yield what is wrong with one routine for a machine; `place` is the routine's."""
+    axes = {axis.name for axis in machine.axes}
+
+    def unknown(name: str, where: Path) -> Iterator[Fault]:
+        if name not in axes:
+            yield Fault(where, f"There is no axis “{name}”.", f"Name one of {known(sorted(axes))}.")
+
+    for name in start_of(routine):
+        yield from unknown(name, place / "start" / name)
+    for index, block in enumerate(routine.blocks):
+        kind, where = block_kind(block), place / "blocks" / index
+        yield from kind.faults(block, where)
+        for inner, name in kind.mentions(block):
+            yield from unknown(name, where / inner)
+
+
+def place_of(machine: Machine, routine: Routine) -> Path:
+    """Return the path of a routine of the machine; of one that is not, the path ``move``."""
+    names = [other.name for other in machine.routines]
+    return routine_path(names.index(routine.name)) if routine.name in names else Path(("move",))
+
+
+def known(names: Iterable[str], limit: int = 12) -> str:
+    """Return names as they are listed in a message."""
+    listed = list(names)
+    return ", ".join(listed[:limit]) + (" …" if len(listed) > limit else "") if listed else "none yet"
+
+
+def _doubled(names: Iterable[tuple[Path, str]], what: str) -> Iterator[Fault]:
+    seen: set[str] = set()
+    for place, name in names:
+        if name in seen:
+            yield Fault(place, f"{what} “{name}” is there twice.", "Give each a name of its own.")
+        seen.add(name)
+
+
+def _lines(machine: Machine, place: Path, axis: Axis) -> Iterator[Fault]:
+    there = set(machine.board.lines)
+    for key, line in board_lines(axis.driver).items():
+        if line not in there:
+            yield Fault(
+                place / "driver" / "lines" / key,
+                f"There is no line “{line}” on the board.",
+                f"Use one of board.lines ({known(machine.board.lines)}), or add it there.",
+            )
+
+
+def _travel(place: Path, axis: Axis) -> Iterator[Fault]:
+    linear = [k for k, stage in enumerate(axis.travel) if stage_kind(stage).linear]
+    if axis.unit == "deg" and linear:
+        yield Fault(
+            place / linear[0],
+            "An axis in deg has no belt or screw stage.",
+            "Take the stage out, or give the axis the unit mm.",
+        )
+    elif axis.unit == "mm" and linear != [len(axis.travel) - 1]:
+        yield Fault(
+            place,
+            f"An axis in mm has exactly one belt or screw, as its last stage; found {len(linear)}.",
+            "Add or move the stage, or give the axis the unit deg.",
+        )
+
+
+def _ratio(place: Path, axis: Axis) -> Iterator[Fault]:
+    ratio = steps_per_unit(axis)
+    if not Fraction(1, 10**12) <= ratio <= 10**12:
+        yield Fault(
+            place,
+            f"The stages make {_power(ratio)} steps per {axis.unit}; expected between 1e-12 and 1e12.",
+            "Check the teeth, ratios, pitch and lead.",
+        )
+
+
+def _power(value: Fraction) -> str:
+    return f"about 1e{len(str(value.numerator)) - len(str(value.denominator))}"
+
+
+def _limits(place: Path, axis: Axis) -> Iterator[Fault]:
+    low, high = axis.limits.min, axis.limits.max
+    if low is not None and high is not None and low > high:
+        yield Fault(
+            place / "limits" / "max",
+            f"The greatest position {high} lies below the least, {low}.",
+            "Swap the two.",
+        )
+    if axis.driver.at_rest == "reduced" and axis.driver.reduced_percent is None:
+        yield Fault(
+            place / "driver" / "reduced_percent",
+            "at_rest is reduced, but to how much is missing.",
+            "Give reduced_percent, such as 50.",
+        )

@@ -1,0 +1,1 @@
+"""From blocks to step instants: ramps, coordination, step trains, routines and plans."""

@@ -1,0 +1,86 @@
+"""Speed curves: every axis's speed over time, thinned to what a width can show."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivant.core.motion.plan import AxisPlan, Plan
+
+Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
+"""Times in s, ascending, and speeds as shares of the axis's own limit, without sign."""
+
+_COLUMNS = 2000  # as many as a picture is wide, at the most
+
+
+@dataclass(frozen=True, slots=True)
+class Traces:
+    """What pictures need of a plan: each axis's curve, and begin and end of each block in s, shape (blocks, 2)."""
+
+    curves: list[Curve]
+    blocks: NDArray[np.float64]
+
+
+NO_TRACES = Traces([], np.empty((0, 2)))
+
+
+def traces(plan: Plan) -> Traces:
+    """Return the traces of a plan; a curve of many corners becomes the greatest speed in each of many columns."""
+    blocks = np.array([(block.begin_s, block.end_s) for block in plan.blocks]).reshape(-1, 2)
+    return Traces([_speed_curve(axis, plan.duration) for axis in plan.axes], blocks)
+
+
+def _speed_curve(axis: AxisPlan, duration_s: float) -> Curve:
+    times, speeds = axis.train.corners()
+    limit = axis.axis.limits.speed * float(axis.steps_per_unit)
+    curve = _with_rests(times.reshape(-1, 2), np.abs(speeds).reshape(-1, 2) / limit)
+    return envelope(curve, duration_s, _COLUMNS) if len(curve[0]) > 2 * _COLUMNS else curve
+
+
+def _with_rests(times: NDArray[np.float64], shares: NDArray[np.float64]) -> Curve:
+    """Return the corners of all pieces in a row, down to 0 wherever one piece does not follow on another."""
+    begins = np.ones(len(times), bool)
+    begins[1:] = (times[1:, 0] > times[:-1, 1] + 1e-9) | (np.abs(shares[1:, 0] - shares[:-1, 1]) > 1e-6)
+    ends = np.append(begins[1:], True)[: len(times)]
+    nothing = np.zeros(len(times))
+    all_times = np.stack((times[:, 0], times[:, 0], times[:, 1], times[:, 1]), axis=1)
+    all_shares = np.stack((nothing, shares[:, 0], shares[:, 1], nothing), axis=1)
+    kept = np.stack((begins, ~nothing.astype(bool), ~nothing.astype(bool), ends), axis=1)
+    return all_times[kept], all_shares[kept]
+
+
+def envelope(curve: Curve, duration_s: float, columns: int) -> Curve:
+    """Return the greatest share in each of `columns` equal spans of the duration, at their middles."""
+    times, shares = curve
+    edges = np.linspace(0.0, duration_s, columns + 1)
+    at_edges = np.interp(edges, times, shares)
+    tops = np.maximum(at_edges[:-1], at_edges[1:])
+    np.maximum.at(tops, np.clip(np.searchsorted(edges, times, "right") - 1, 0, columns - 1), shares)
+    return (edges[:-1] + edges[1:]) / 2, tops
+
+
+def longest_intervals(
+    instants_s: NDArray[np.float64], intervals_s: NDArray[np.float64], span_s: float, columns: int
+) -> Curve:
+    """Return the intervals between steps within a span of time, thinned to the longest in each of many columns.
+
+    Parameters
+    ----------
+    instants_s, intervals_s : float arrays, shape (n,)
+        When each interval ends, ascending, and how long it is.
+    span_s : float
+        Those later than this are left out.
+    columns : int
+        How many are shown at the most, each at the middle of its column then.
+    """
+    inside = int(np.searchsorted(instants_s, span_s)) or 1
+    instants, gaps = instants_s[:inside], intervals_s[:inside]
+    if len(gaps) <= columns:
+        return instants, gaps
+    bins = np.minimum((instants / span_s * columns).astype(int), columns - 1)
+    longest = np.zeros(columns)
+    np.maximum.at(longest, bins, gaps)
+    shown = np.flatnonzero(longest)
+    return (shown + 0.5) * span_s / columns, longest[shown]

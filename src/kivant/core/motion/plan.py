@@ -1,0 +1,158 @@
+"""Plans as data: what every axis does, and when each block begins and ends."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivant.core.errors import KivantError
+from kivant.core.machine.parts import Axis, Machine, Routine
+from kivant.core.motion.blocks import Block
+from kivant.core.motion.train import StepTrain
+from kivant.core.path import Path
+from kivant.core.travel.conversion import nearest_step
+
+
+class PlanError(KivantError):
+    """No plan can be made; ``faults`` says what forbids it."""
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedBlock:
+    """When a block begins and ends, in s from the plan's start; a wait for a driver comes before it.
+
+    ``path`` leads from the routine to the block. ``braking_s`` is when the move's own braking begins (its end,
+    where it has none).
+    """
+
+    path: Path
+    block: Block
+    begin_s: float
+    end_s: float
+    braking_s: float
+
+
+@dataclass(frozen=True)
+class AxisPlan:
+    """What one axis does in a plan."""
+
+    axis: Axis
+    steps_per_unit: Fraction
+    train: StepTrain
+
+    @property
+    def name(self) -> str:
+        """The axis's name."""
+        return self.axis.name
+
+    @cached_property
+    def instants(self) -> NDArray[np.float64]:
+        """When each step happens: s from the plan's start, ascending, shape (steps,), read-only."""
+        instants = self.train.instants()
+        instants.flags.writeable = False
+        return instants
+
+    @cached_property
+    def signs(self) -> NDArray[np.int8]:
+        """The direction of each step, +1 or -1, shape (steps,), read-only."""
+        signs = self.train.signs()
+        signs.flags.writeable = False
+        return signs
+
+    def ideal(self, times_s: NDArray[np.float64] | float) -> NDArray[np.float64]:
+        """Return the exact commanded position at `times_s` (s from the plan's start), in steps."""
+        return self.train.ideal(times_s)
+
+    @property
+    def steps(self) -> int:
+        """How many steps the axis takes, in both directions together."""
+        return self.train.count
+
+    @property
+    def start_steps(self) -> int:
+        """Position before the plan, in whole steps."""
+        return nearest_step(self.train.start)
+
+    @property
+    def final_steps(self) -> int:
+        """Position at the end, in whole steps."""
+        return nearest_step(self.train.end)
+
+    @property
+    def final_position(self) -> float:
+        """Position reached at the end, in axis units."""
+        return float(self.final_steps / self.steps_per_unit)
+
+    @cached_property
+    def peak_pulse_hz(self) -> float:
+        """The greatest speed, in steps/s."""
+        return float(np.max(np.abs(self.train.corners()[1]), initial=0.0))
+
+    @property
+    def peak_speed(self) -> float:
+        """The greatest speed, in axis units/s."""
+        return self.peak_pulse_hz / float(self.steps_per_unit)
+
+    @property
+    def peak_acceleration(self) -> float:
+        """The greatest acceleration or deceleration, in axis units/s²."""
+        return self.train.peak_acceleration / float(self.steps_per_unit)
+
+
+@dataclass(frozen=True)
+class Plan:
+    """The computed outcome of a routine.
+
+    Parameters
+    ----------
+    machine : Machine
+    routine : Routine
+    lead_in_s : float, s
+        Time for the drivers to be enabled before anything moves.
+    duration : float, s
+        From the plan's start to its end, the lead-in included.
+    blocks : tuple of PlannedBlock
+    axes : tuple of AxisPlan
+        In the order of the machine's axes.
+    """
+
+    machine: Machine
+    routine: Routine
+    lead_in_s: float
+    duration: float
+    blocks: tuple[PlannedBlock, ...]
+    axes: tuple[AxisPlan, ...]
+
+    def axis(self, name: str) -> AxisPlan:
+        """Return the plan of the axis called `name`.
+
+        Raises
+        ------
+        KeyError
+            If the machine has no such axis.
+        """
+        for axis in self.axes:
+            if axis.name == name:
+                return axis
+        raise KeyError(name)
+
+    def slices(self, most_steps: int = 200_000) -> Iterator[tuple[slice, ...]]:
+        """Yield, for each axis, which of its steps belong to the next span of time.
+
+        The spans follow one another and hold at most `most_steps` of each axis, so that an export needs no
+        memory for all axes' steps in time order.
+        """
+        done = [0] * len(self.axes)
+        while any(d < a.steps for d, a in zip(done, self.axes, strict=True)):
+            ahead = [
+                a.instants[d + most_steps] for d, a in zip(done, self.axes, strict=True) if d + most_steps < a.steps
+            ]
+            until = min(ahead, default=np.inf)
+            upto = [int(np.searchsorted(a.instants, until)) for a in self.axes]
+            yield tuple(slice(d, u) for d, u in zip(done, upto, strict=True))
+            done = upto

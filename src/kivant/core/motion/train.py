@@ -1,0 +1,236 @@
+"""Step trains: when an axis takes each step of its moves, for trains of any length."""
+
+from __future__ import annotations
+
+import bisect
+from fractions import Fraction
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivant.core.motion.axis_move import AxisMoves
+from kivant.core.motion.segment import (
+    STANDSTILL,
+    Reals,
+    SegmentColumns,
+    SegmentRow,
+    Wholes,
+    instant_on,
+    position_on,
+    solve_cubic,
+    speed_on,
+)
+from kivant.core.travel.conversion import nearest_step
+
+BYTES_PER_STEP = 9
+"""Memory of one step of a train: an instant (float64) and a sign (int8)."""
+
+_CHUNK = 8_192  # steps solved at a time: the work arrays stay in the processor's cache
+_MOST_ROWS = 64  # segments kept as rows
+
+
+def _pick(p: SegmentColumns, which: Wholes) -> SegmentColumns:
+    return SegmentColumns._make(column[which] for column in p)
+
+
+class StepTrain:
+    """All steps of one axis over a plan: moves in time order, each a whole number of steps.
+
+    The moves are flattened into one table of segments, so that steps are solved in bulk whatever the
+    number of moves. Nothing is stored per step.
+    """
+
+    def __init__(self, start: Fraction, end: Fraction, moves: AxisMoves) -> None:
+        """Take the exact positions before and after all moves, in steps, and the moves in time order."""
+        self.count = moves.count
+        self.start = start
+        self.end = end
+        # As columns for work in bulk, and the latest few as rows for one step, where an array is slower.
+        self._segments = moves.segments()
+        self._rows: dict[int, SegmentRow] = {}
+        self._firsts: list[int] = self._segments.first.tolist()
+        self._counts = np.diff(self._segments.first, append=self.count) if self._firsts else np.zeros(0, np.int64)
+        self._positions = nearest_step(start) + np.append(0, np.cumsum(self._segments.sign * self._counts))
+
+    def _row(self, index: int) -> SegmentRow:
+        row = self._rows.get(index)
+        if row is None:
+            if len(self._rows) >= _MOST_ROWS:
+                self._rows.clear()
+            row = self._rows[index] = SegmentRow._make(column.item(index) for column in self._segments)
+        return row
+
+    def _of_step(self, step: int) -> SegmentRow:
+        return self._row(bisect.bisect_right(self._firsts, step) - 1)
+
+    def signs(self) -> NDArray[np.int8]:
+        """Return the direction of every step, +1 or -1, shape (count,)."""
+        return np.repeat(self._segments.sign.astype(np.int8), self._counts)
+
+    def instants(self) -> Reals:
+        """Return when every step happens, ascending, in s, shape (count,)."""
+        out = np.empty(self.count)
+        for low in range(0, self.count, _CHUNK):
+            high = min(low + _CHUNK, self.count)
+            self._solve(low, high, out[low:high])
+        return out
+
+    def instant(self, step: int) -> float:
+        """Return when step number `step` happens, counted from 0, in s."""
+        return instant_on(self._of_step(step), step)
+
+    def sign_of(self, step: int) -> int:
+        """Return the direction of step number `step`, counted from 0: +1 or -1."""
+        return self._of_step(step).sign
+
+    def ticks(self, tick_hz: int) -> Wholes:
+        """Return the instants as whole ticks: each rounded for itself, so that no error grows."""
+        instants = self.instants()
+        np.multiply(instants, tick_hz, out=instants)
+        np.rint(instants, out=instants)
+        return instants.astype(np.int64)
+
+    def _at(self, times: Reals) -> tuple[NDArray[np.bool_], SegmentColumns]:
+        index = np.searchsorted(self._segments.begin_s, times, side="right") - 1
+        return index >= 0, _pick(self._segments, np.maximum(index, 0))
+
+    def ideal(self, times_s: Reals | float) -> Reals:
+        """Return the exact commanded position at `times_s`, in steps, same shape."""
+        times = np.asarray(times_s, dtype=np.float64)
+        if not self._firsts:
+            return np.full(times.shape, float(self.start))
+        begun, p = self._at(times)
+        away = np.abs(np.clip(times, p.begin_s, p.end_s) - p.anchor_s)
+        return np.where(begun, position_on(p, away), float(self.start))
+
+    def _row_at(self, time_s: float) -> SegmentRow | None:
+        index = int(np.searchsorted(self._segments.begin_s, time_s, side="right")) - 1
+        return self._row(index) if index >= 0 else None
+
+    def ideal_at(self, time_s: float) -> float:
+        """Return what `ideal` returns for one time, in a fraction of its time."""
+        p = self._row_at(time_s)
+        if p is None:
+            return float(self.start)
+        away = abs(min(max(time_s, p.begin_s), p.end_s) - p.anchor_s)
+        return float(position_on(p, away))
+
+    def steps_at(self, times_s: Reals) -> Wholes:
+        """Return the position in whole steps at `times_s`, same shape; exact wherever a move ends."""
+        if not self._firsts:
+            return np.full(times_s.shape, self._positions[0])
+        ideal = self.ideal(times_s)
+        index = np.searchsorted(self._segments.begin_s, times_s, side="right") - 1
+        sign = self._segments.sign[np.maximum(index, 0)]
+        crossed = np.where(sign > 0, np.floor(ideal + 0.5), np.ceil(ideal - 0.5)).astype(np.int64)
+        begin, end = self._positions[np.maximum(index, 0)], self._positions[index + 1]
+        return np.where(index < 0, begin, np.clip(crossed, np.minimum(begin, end), np.maximum(begin, end)))
+
+    def speed(self, times_s: Reals | float) -> Reals:
+        """Return the commanded speed at `times_s` with its sign, in steps/s, same shape; 0 at rest."""
+        times = np.asarray(times_s, dtype=np.float64)
+        if not self._firsts:
+            return np.zeros(times.shape)
+        begun, p = self._at(times)
+        speed = np.minimum(speed_on(p, np.abs(times - p.anchor_s)), p.top)
+        return np.where(begun & (times < p.end_s), p.sign * speed, 0.0)
+
+    def speed_at(self, time_s: float) -> float:
+        """Return what `speed` returns for one time, in a fraction of its time."""
+        p = self._row_at(time_s)
+        if p is None or time_s >= p.end_s:
+            return 0.0
+        return float(p.sign * min(speed_on(p, abs(time_s - p.anchor_s)), p.top))
+
+    def corners(self) -> tuple[Reals, Reals]:
+        """Return the corners of the speed curve: both ends of every segment, s, and the speed there, steps/s."""
+        times = np.stack((self._segments.begin_s, self._segments.end_s), axis=1)
+        p = self._segments
+        ends = np.stack((np.where(p.forward > 0, p.speed, p.top), np.where(p.forward > 0, p.top, p.speed)), axis=1)
+        return times.ravel(), (p.sign[:, None] * ends).ravel()
+
+    @property
+    def peak_acceleration(self) -> float:
+        """The greatest acceleration or deceleration, in steps/s²."""
+        p = self._segments
+        far = p.acceleration + p.jerk * (p.end_s - p.begin_s)
+        return float(np.max(np.maximum(np.abs(p.acceleration), np.abs(far)), initial=0.0))
+
+    def taken(self, time_s: float) -> int:
+        """Return how many steps have happened up to and including `time_s`."""
+        index = int(np.searchsorted(self._segments.begin_s, time_s, side="right"))
+        # Halving over the instants themselves, one segment to either side, leaves no rounding of positions in.
+        low = self._firsts[index - 2] if index >= 2 else 0
+        high = self._firsts[index + 1] if index + 1 < len(self._firsts) else self.count
+        while low < high:
+            middle = (low + high) // 2
+            if self.instant(middle) <= time_s:
+                low = middle + 1
+            else:
+                high = middle
+        return low
+
+    def position_after(self, taken: int) -> int:
+        """Return the position in whole steps after the first `taken` steps."""
+        if not taken:
+            return int(self._positions[0])
+        index = bisect.bisect_right(self._firsts, taken - 1) - 1
+        segment = self._row(index)
+        return int(self._positions[index]) + segment.sign * (taken - segment.first)
+
+    def _solve(self, low: int, high: int, out: Reals) -> None:
+        begin, end = (bisect.bisect_right(self._firsts, k) - 1 for k in (low, high - 1))
+        counted = _counting()[: high - low]
+        if begin == end:
+            _solve_on(self._row(begin), low, counted, out)
+            return
+        edges = np.clip(np.append(self._segments.first[begin : end + 1], high), low, high)
+        p = _pick(self._segments, np.repeat(np.arange(begin, end + 1), np.diff(edges)))
+        x = ((counted + low) - p.base) * p.forward + p.near
+        root = np.sqrt(np.maximum(p.speed**2 + 2 * p.acceleration * x, 0.0))
+        out[:] = p.anchor_s + p.forward * 2 * x / (p.speed + root)
+        if np.any(jerky := p.jerk != 0.0):
+            q = _pick(p, np.flatnonzero(jerky))
+            away = solve_cubic(x[jerky], q.speed, q.acceleration, q.jerk, q.end_s - q.begin_s)
+            out[jerky] = q.anchor_s + q.forward * away
+
+
+@cache
+def _counting() -> Reals:
+    return np.arange(_CHUNK, dtype=np.float64)
+
+
+def _solve_on(p: SegmentRow, low: int, counted: Reals, out: Reals) -> None:
+    """Solve steps on one segment; the inner loop of a plan, hence in place and with as few passes as can be.
+
+    With x = forward * counted + offset, the time from the anchor is x/v without acceleration, sqrt(2x/a) from
+    standstill, and 2x / (v + sqrt(v² + 2ax)) otherwise.
+    """
+    f, a, v = p.forward, p.acceleration, p.speed
+    offset = (low - p.base) * f + p.near
+    if p.jerk:
+        away = solve_cubic(counted * f + offset, v, a, p.jerk, p.end_s - p.begin_s)
+        np.add(p.anchor_s, f * away, out=out)
+        return
+    if a == 0.0:
+        np.multiply(counted, 1.0 / v, out=out)
+        out += p.anchor_s + offset / v
+        return
+    from_rest = v == STANDSTILL
+    scale = 2.0 / a if from_rest else 2.0 * a
+    root = np.multiply(counted, f * scale, out=out if from_rest else None)
+    root += offset * scale if from_rest else v * v + offset * scale
+    np.maximum(root, 0.0, out=root)  # an offset of 0 may come out just below it
+    np.sqrt(root, out=root)
+    if from_rest:
+        if f < 0:
+            np.subtract(p.anchor_s, root, out=out)
+        else:
+            out += p.anchor_s
+        return
+    root += v
+    np.multiply(counted, 2.0, out=out)
+    out += 2.0 * f * offset
+    out /= root
+    out += p.anchor_s

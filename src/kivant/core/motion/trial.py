@@ -1,0 +1,98 @@
+"""Trial moves: one axis by itself over a distance, whatever the routines do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from functools import cached_property
+from typing import Literal, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivant.core.machine.parts import Machine, Routine
+from kivant.core.motion.blocks import Move
+from kivant.core.motion.builder import plan
+from kivant.core.motion.plan import AxisPlan, Plan
+from kivant.core.motion.rates import pulse_rate
+
+DEFAULT_DISTANCE = {"deg": Decimal(90), "mm": Decimal(40)}
+MOST_BYTES = 50_000_000
+
+
+class Phase(NamedTuple):
+    """A part of a move in which the speed rises, stays or falls; s and axis units."""
+
+    name: Literal["acceleration", "cruise", "deceleration"]
+    seconds: float
+    distance: float
+
+
+@dataclass(frozen=True)
+class TrialMove:
+    """A move of one axis from 0 by some distance, and the figures a maker asks about it."""
+
+    plan: Plan
+    distance: Decimal
+    pulse_limit_hz: float
+
+    @property
+    def axis(self) -> AxisPlan:
+        """The plan of the axis."""
+        return self.plan.axes[0]
+
+    @property
+    def begin_s(self) -> float:
+        """When it begins to move."""
+        return self.plan.blocks[0].begin_s if self.plan.blocks else 0.0
+
+    @property
+    def seconds(self) -> float:
+        """How long it moves, s."""
+        return self.plan.duration - self.begin_s
+
+    @cached_property
+    def corners(self) -> tuple[tuple[float, float], ...]:
+        """The corners of the speed curve, two for each phase: s from its begin, and axis units/s."""
+        times, speeds = self.axis.train.corners()
+        ratio = float(self.axis.steps_per_unit)
+        return tuple((float(t) - self.begin_s, abs(float(v)) / ratio) for t, v in zip(times, speeds, strict=True))
+
+    @cached_property
+    def phases(self) -> tuple[Phase, ...]:
+        """Each phase in order."""
+        found = []
+        at = np.array([seconds for seconds, _speed in self.corners]) + self.begin_s
+        way = np.abs(np.diff(self.axis.ideal(at)))[::2] / float(self.axis.steps_per_unit)
+        pieces = zip(self.corners[::2], self.corners[1::2], way.tolist(), strict=True)
+        for (begin, first), (end, last), distance in pieces:
+            rises, falls = last > first * (1 + 1e-12), last < first * (1 - 1e-12)
+            name: Literal["acceleration", "cruise", "deceleration"]
+            name = "acceleration" if rises else "deceleration" if falls else "cruise"
+            found.append(Phase(name, end - begin, distance))
+        return tuple(found)
+
+    @cached_property
+    def intervals_s(self) -> NDArray[np.float64]:
+        """The time from each step to the next, s, shape (steps - 1,)."""
+        return np.diff(self.axis.instants)
+
+
+def trial_move(
+    machine: Machine, index: int, distance: Decimal, checkpoint: Callable[[], None] = lambda: None
+) -> TrialMove:
+    """Return the move of axis `index` by `distance`, its end stops left out; `checkpoint` as for `plan`.
+
+    Raises
+    ------
+    PlanError
+        If it would take too many steps or too long.
+    """
+    axis = machine.axes[index]
+    free = replace(axis, limits=replace(axis.limits, min=None, max=None))
+    alone = replace(machine, axes=(free,), routines=())
+    moves = (Move(by={axis.name: distance}),) if distance else ()
+    routine = Routine(name="trial move", blocks=moves)
+    made = plan(alone, routine, most_bytes=MOST_BYTES, checkpoint=checkpoint)
+    return TrialMove(made, distance, pulse_rate(machine, axis))

@@ -1,0 +1,220 @@
+"""Quantities as a person types them: one grammar of numbers and units, and what is meant where.
+
+A text is a number with a unit or without one. What the unit may be depends on what is asked for; a position, speed
+or acceleration also depends on the axis. All values are exact fractions in the unit that is asked for.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from decimal import Decimal, localcontext
+from fractions import Fraction
+from types import MappingProxyType
+
+from kivant.core.errors import Fault, ValueTextError, shown
+from kivant.core.machine.parts import Axis, Unit
+from kivant.core.travel.conversion import steps_per_full_step, steps_per_unit, units_per_turn
+
+PI = Fraction("3.14159265358979323846264338327950288419716939937510")
+"""The circle number to 50 decimals, for radians: 1e-40 of a step for any move there is."""
+
+LENGTHS_MM: Mapping[str, Fraction] = MappingProxyType({"mm": Fraction(1), "cm": Fraction(10), "in": Fraction("25.4")})
+ANGLES_DEG: Mapping[str, Fraction] = MappingProxyType(
+    {"deg": Fraction(1), "°": Fraction(1), "rad": 180 / PI, "rev": Fraction(360), "arcmin": Fraction(1, 60)}
+)
+TIMES_S: Mapping[str, Fraction] = MappingProxyType(
+    {"s": Fraction(1), "ms": Fraction(1, 10**3), "us": Fraction(1, 10**6), "µs": Fraction(1, 10**6),
+     "ns": Fraction(1, 10**9), "min": Fraction(60)}
+)  # fmt: skip
+UNITS: Mapping[Unit, Mapping[str, Fraction]] = MappingProxyType({"deg": ANGLES_DEG, "mm": LENGTHS_MM})
+
+_VALUE = re.compile(r"\s*([+\-\u2212]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,2})?)\s*([^\s\d](?:[^\n]*\S)?)?\s*")
+_LONGEST_TEXT = 60
+_LARGEST = Fraction(10) ** 15
+
+Meaning = Callable[[Fraction], Fraction]
+"""Turns a number in one unit into the value that is asked for; raises ZeroDivisionError where there is none."""
+
+
+@dataclass(frozen=True, slots=True)
+class Quantity:
+    """What is asked for.
+
+    Parameters
+    ----------
+    name : str
+        What it is, as in “is not a unit of a speed”.
+    units : mapping of str to callable
+        What a number means in each unit; the key is the unit without blanks, the empty one for a bare number.
+    offered : tuple of str
+        The units as they are listed for a person.
+    example : str
+        Something that could be typed.
+    place : str
+        Whose it is: the axis's name, or what it is of.
+    """
+
+    name: str
+    units: Mapping[str, Meaning]
+    offered: tuple[str, ...]
+    example: str
+    place: str
+
+    def parse(self, text: str) -> Fraction:
+        """Return the value that `text` means, in the unit that is asked for.
+
+        Raises
+        ------
+        ValueTextError
+            If the text is not a number, its unit does not fit, or the value is beyond 1e15.
+        """
+        match = _VALUE.fullmatch(text) if len(text) <= _LONGEST_TEXT else None
+        if not match:
+            raise self._error(text, f" is not {self._article} {self.name}.")
+        number, unit = match.group(1).replace("\u2212", "-"), match.group(2) or ""
+        meaning = self.units.get("".join(unit.split()))
+        if meaning is None:
+            raise self._error(text, f": “{shown(unit)}” is not a unit of {self._article} {self.name}.")
+        try:
+            value = meaning(Fraction(Decimal(number)))
+        except ZeroDivisionError:
+            raise self._error(text, ": this time must be longer than 0.") from None
+        if abs(value) > _LARGEST:
+            raise self._error(text, " is more than 1e15, the most Kivant takes.")
+        return value
+
+    @property
+    def _article(self) -> str:
+        return "an" if self.name[0] in "aeiou" else "a"
+
+    def _error(self, text: str, what: str) -> ValueTextError:
+        choice = f" and a unit: {', '.join(self.offered)}" if self.offered else ""
+        remedy = f"Type a number{choice}, such as {self.example}."
+        return ValueTextError(Fault(self.place, f"“{shown(text)}”{what}", remedy))
+
+
+def _times(factor: Fraction) -> Meaning:
+    return lambda number: number * factor
+
+
+def _scaled(factors: Mapping[str, Fraction], own: str) -> dict[str, Meaning]:
+    return {unit: _times(factor) for unit, factor in factors.items()} | {"": _times(factors[own])}
+
+
+def _shown_units(axis: Axis) -> tuple[str, ...]:
+    return tuple(unit for unit in UNITS[axis.unit] if unit != "°")
+
+
+def position(axis: Axis) -> Quantity:
+    """Return the quantity of a position of the axis, in axis units: ``90deg``, ``-1.25rev``, ``0.5in``, ``400steps``.
+
+    A bare number is in the axis's own unit. On a rotary axis a revolution is one of the output.
+    """
+    step = 1 / steps_per_unit(axis)
+    factors = {**UNITS[axis.unit], "steps": step, "step": step}
+    example = {"deg": "90deg or 0.25rev", "mm": "12.5mm or 0.5in"}[axis.unit]
+    return Quantity("position", _scaled(factors, axis.unit), (*_shown_units(axis), "steps"), example, axis.name)
+
+
+def _speed_factors(axis: Axis) -> dict[str, Fraction]:
+    """Return what one of each unit of distance over time is in axis units/s, without the seconds."""
+    step = 1 / steps_per_unit(axis)
+    full_step = step * steps_per_full_step(axis)
+    return {
+        **UNITS[axis.unit],
+        "steps": step,
+        "step": step,
+        "fullsteps": full_step,
+        "fullstep": full_step,
+        "rev": units_per_turn(axis),
+    }
+
+
+def speed(axis: Axis) -> Quantity:
+    """Return the quantity of a speed of the axis, in axis units/s.
+
+    Besides distances over time (``60deg/s``, ``400steps/s``, ``200 full steps/s``) and ``10rpm``, it may be the time
+    between two steps (``2ms``) or for one turn (``4s/rev``). Turns are those of the last shaft: the output of a
+    rotary axis, the screw or pulley of a sliding one.
+    """
+    turn, step = units_per_turn(axis), 1 / steps_per_unit(axis)
+    units = {f"{unit}/s": _times(factor) for unit, factor in _speed_factors(axis).items()}
+    units["rpm"] = _times(turn / 60)
+    units[""] = _times(Fraction(1))
+    for unit, seconds in TIMES_S.items():
+        between: Meaning = lambda number, s=seconds: step / (number * s)  # type: ignore[misc]  # noqa: E731
+        units[unit] = units[f"{unit}/step"] = between
+        units[f"{unit}/rev"] = lambda number, s=seconds: turn / (number * s)  # type: ignore[misc]
+    offered = (*(f"{unit}/s" for unit in _shown_units(axis)), "rpm", "steps/s", "full steps/s", "ms (a step)", "s/rev")
+    example = {"deg": "60deg/s, 10rpm or 4s/rev", "mm": "40mm/s or 300rpm"}[axis.unit]
+    return Quantity("speed", units, offered, example, axis.name)
+
+
+def acceleration(axis: Axis) -> Quantity:
+    """Return the quantity of an acceleration of the axis, in axis units/s²: ``300mm/s2``, ``0.5rev/s²``."""
+    units: dict[str, Meaning] = {"": _times(Fraction(1)), "rpm/s": _times(units_per_turn(axis) / 60)}
+    for unit, factor in _speed_factors(axis).items():
+        units.update(dict.fromkeys((f"{unit}/s2", f"{unit}/s²", f"{unit}/s^2"), _times(factor)))
+    offered = (*(f"{unit}/s²" for unit in _shown_units(axis)), "rpm/s", "steps/s²", "full steps/s²")
+    example = {"deg": "360deg/s2 or 1rev/s2", "mm": "300mm/s2"}[axis.unit]
+    return Quantity("acceleration", units, offered, example, axis.name)
+
+
+def microseconds(name: str = "time") -> Quantity:
+    """Return the quantity of a short time, in us: ``2.5``, ``900ns``, ``0.5ms``."""
+    factors = {unit: seconds * 10**6 for unit, seconds in TIMES_S.items() if unit != "min"}
+    return Quantity(name, _scaled(factors, "us"), ("us", "ms", "s", "ns"), "2.5us", name)
+
+
+def length(name: str = "length") -> Quantity:
+    """Return the quantity of a length, in mm: ``2.032``, ``0.1in``."""
+    return Quantity(name, _scaled(LENGTHS_MM, "mm"), tuple(LENGTHS_MM), "8mm or 0.1in", name)
+
+
+def whole(text: str, name: str, words: tuple[str, ...] = ()) -> int:
+    """Return a whole number; one of `words` may stand behind it.
+
+    Raises
+    ------
+    ValueTextError
+        If it is not one.
+    """
+    plain: Meaning = _times(Fraction(1))
+    value = Quantity(name, {"": plain, **dict.fromkeys(words, plain)}, (), "20", name).parse(text)
+    if value.denominator != 1:
+        raise ValueTextError(Fault(name, f"“{shown(text.strip())}” is not a whole number.", "Type a whole number."))
+    return value.numerator
+
+
+def as_decimal(value: Fraction) -> Decimal:
+    """Return an exact value as a decimal of at most 30 digits: what a project file can hold.
+
+    A third of a turn is no decimal; it then is right to 1e-15 of an axis unit at the least.
+    """
+    with localcontext() as context:
+        context.prec = 30
+        return (Decimal(value.numerator) / Decimal(value.denominator)).normalize() + 0
+
+
+def parse_position(axis: Axis, text: str) -> Fraction:
+    """Return the position in axis units that `text` means.
+
+    Raises
+    ------
+    ValueTextError
+        As `Quantity.parse`.
+    """
+    return position(axis).parse(text)
+
+
+def parse_speed(axis: Axis, text: str) -> Fraction:
+    """Return the speed in axis units/s that `text` means.
+
+    Raises
+    ------
+    ValueTextError
+        As `Quantity.parse`.
+    """
+    return speed(axis).parse(text)

@@ -1,0 +1,31 @@
+"""Shafts: how far each of the chain has turned when the axis stands at a position."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from kivant.core.machine.parts import Axis
+from kivant.core.travel.conversion import units_per_turn
+from kivant.core.travel.stages import stage_kind, stage_ratio
+
+
+def shaft_turns(axis: Axis, position: float) -> list[float]:
+    """Return the revolutions of each shaft from the rotor outwards, clockwise positive, seen facing the output.
+
+    There is one shaft more than stages that turn. The last one turns in the axis's positive direction as the axis
+    goes to larger positions; wheels that mesh turn against each other.
+    """
+    sense = -1.0 if axis.unit == "deg" and axis.positive == "ccw" else 1.0
+    turns = [sense * position / float(units_per_turn(axis))]
+    for stage in reversed([stage for stage in axis.travel if not stage_kind(stage).linear]):
+        turns.append(turns[-1] * float(stage_ratio(stage)) * stage_kind(stage).sense)
+    return turns[::-1]
+
+
+def ratio_so_far(axis: Axis, stages: int) -> Fraction:
+    """Return the reduction of the first `stages` stages; linear ones count for nothing."""
+    found = Fraction(1)
+    for stage in axis.travel[:stages]:
+        if not stage_kind(stage).linear:
+            found *= stage_ratio(stage)
+    return found

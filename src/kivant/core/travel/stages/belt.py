@@ -1,0 +1,32 @@
+"""A toothed belt as the drive of a slide: one revolution of its pulley is pitch times teeth."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
+from typing import Annotated, Literal
+
+from kivant.core.fields import About, Count, DecimalText, Extra
+from kivant.core.travel.stages.kind import Stage, StageKind
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Belt(Stage):
+    """A toothed belt over a pulley: pitch in mm, teeth of the pulley."""
+
+    stage: Literal["belt"] = "belt"
+    pitch: Annotated[DecimalText, About("From tooth to tooth", "mm")]
+    teeth: Annotated[Count, About("Teeth of the pulley")]
+    x: Extra = None
+
+
+BELT = StageKind(
+    type=Belt,
+    name="belt",
+    ratio=lambda stage: 1 / (Fraction(stage.pitch) * stage.teeth),
+    linear=True,
+    new=Belt(pitch=Decimal(2), teeth=20),
+    fields=(("pitch", "belt pitch", "length"), ("teeth", "pulley teeth", "teeth")),
+    words=lambda stage: f"{stage.pitch} mm from tooth to tooth, on a pulley of {stage.teeth} teeth",
+)

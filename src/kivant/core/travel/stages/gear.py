@@ -1,0 +1,31 @@
+"""A pair of toothed wheels: exact by their tooth counts, and turning against each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Literal
+
+from kivant.core.fields import Count, Extra
+from kivant.core.travel.stages.kind import Stage, StageKind
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Gear(Stage):
+    """A pair of toothed wheels, by their tooth counts."""
+
+    stage: Literal["gear"] = "gear"
+    driving: Count
+    driven: Count
+    x: Extra = None
+
+
+GEAR = StageKind(
+    type=Gear,
+    name="gear",
+    ratio=lambda stage: Fraction(stage.driven, stage.driving),
+    sense=-1,
+    new=Gear(driving=20, driven=40),
+    fields=(("driving", "driving teeth", "teeth"), ("driven", "driven teeth", "teeth")),
+    words=lambda stage: f"{stage.driving} teeth drive {stage.driven}",
+)

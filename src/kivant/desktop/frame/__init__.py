@@ -1,0 +1,1 @@
+"""The frame around the stations: strip on top, rail, playhead bar, sheets, and the business with files."""

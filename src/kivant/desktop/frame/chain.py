@@ -1,0 +1,161 @@
+"""The chain: joined plates along the top, each a door to its station and a live summary of it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
+
+from kivant.core.findings import Finding
+from kivant.desktop.frame.navigation import station_of
+from kivant.desktop.kit.severity import looks
+from kivant.desktop.kit.theme import font
+from kivant.desktop.state.session import Session
+from kivant.desktop.stations import FIRST_SHOWN, STATIONS, StationKind
+
+_FLASH_MS = 900
+CHAIN_HEIGHT = 64
+
+
+class PlateButton(QAbstractButton):
+    """One plate."""
+
+    def __init__(self, session: Session, kind: StationKind, number: int) -> None:
+        super().__init__()
+        self.session, self.kind, self.number = session, kind, number
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFixedHeight(CHAIN_HEIGHT)
+        self.setMinimumWidth(150)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.figure, self.second = "", ""
+        self._shown: object = None
+        self._flash = QTimer(self, singleShot=True, interval=_FLASH_MS)
+        self._flash.timeout.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(186, CHAIN_HEIGHT)
+
+    def refresh(self, *, flash: bool) -> None:
+        """Show the selected axis's figures; a change flashes where it follows from an edit."""
+        session = self.session
+        texts, axis = ("", ""), session.choice.axis
+        if axis is not None:
+            texts = self.kind.figure(session, axis), self.kind.second(session, axis)
+        said, found = f"{self.kind.title}: {texts[0]}, {texts[1]}", [finding.severity for finding in self.findings()]
+        shown = said, found, (axis.travel, axis.limits) if axis else None
+        if shown == self._shown:
+            return
+        self._shown = shown
+        if flash and self.figure not in ("", "no plan") and texts != (self.figure, self.second):
+            self._flash.start()
+        self.figure, self.second = texts
+        self.setAccessibleName(said)
+        self.setToolTip(f"{said} (Alt+{self.number})" + (f"\n{len(found)} to look at" if found else ""))
+        self.update()
+
+    @property
+    def flashing(self) -> bool:
+        """Whether a change is being shown."""
+        return self._flash.isActive()
+
+    def findings(self) -> tuple[Finding, ...]:
+        """Return the findings of the selected axis (or of none) that belong to this station, the gravest first."""
+        whose = (None, self.session.choice.index)
+        found = [f for f in self.session.planning.findings if station_of(f.place) == self.kind.key]
+        return tuple(finding for finding in found if finding.place.axis in whose)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_ground(painter)
+        theme, height = self.session.theme, self.height()
+        axis = self.session.choice.axis
+        if axis is not None:
+            color = theme.color("ink" if self.isChecked() else "muted")
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(theme.pen(color, 1.6))
+            self.kind.picture(painter, self.session, axis, QPointF(28, height / 2), color)
+        self._paint_words(painter)
+
+    def _paint_ground(self, painter: QPainter) -> None:
+        theme = self.session.theme
+        width, height = self.width(), self.height()
+        painter.fillRect(self.rect(), theme.color("paper" if self.isChecked() else "sheet"))
+        if self.flashing:
+            painter.fillRect(self.rect(), theme.tint(theme.color("accent"), 0.16))
+        painter.setPen(theme.pen(theme.color("edge"), 1))
+        painter.drawLine(QPointF(0, height - 0.5), QPointF(width, height - 0.5))
+        # Joined like links: an arrow head points on to what follows.
+        painter.drawPolyline(
+            QPolygonF([QPointF(width - 7, 0), QPointF(width - 1, height / 2), QPointF(width - 7, height)])
+        )
+        if self.isChecked():
+            painter.fillRect(QRectF(14, height - 3, width - 34, 3), theme.color("accent"))
+        if self.hasFocus():
+            painter.setPen(theme.pen(theme.color("accent"), 2))
+            painter.drawRect(QRectF(3, 3, width - 14, height - 7))
+
+    def _paint_words(self, painter: QPainter) -> None:
+        theme, width = self.session.theme, self.width()
+        painter.setPen(theme.color("ink"))
+        painter.setFont(font("heading"))
+        room = width - 62
+        painter.drawText(QRectF(52, 4, room, 20), Qt.AlignmentFlag.AlignVCenter, self.kind.title)
+        painter.setFont(font("strong" if self.isChecked() or self.flashing else "text"))
+        metrics = painter.fontMetrics()
+        painter.drawText(
+            QRectF(52, 24, room, 18), 0, metrics.elidedText(self.figure, Qt.TextElideMode.ElideRight, room)
+        )
+        painter.setPen(theme.color("muted"))
+        painter.setFont(font("small"))
+        metrics = painter.fontMetrics()
+        painter.drawText(
+            QRectF(52, 42, room, 18), 0, metrics.elidedText(self.second, Qt.TextElideMode.ElideRight, room)
+        )
+        found = self.findings()
+        if found:
+            sign, token = looks(found[0].severity)
+            badge = QRectF(width - 46, 6, 31, 17)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.color(token))
+            painter.drawRoundedRect(badge, 4, 4)
+            painter.setPen(theme.color("sheet"))
+            painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, f"{sign} {min(len(found), 99)}")
+
+
+class Chain(QWidget):
+    """All plates in a row."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self._machine = session.document.machine
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        self.plates = {key: PlateButton(session, kind, k + 1) for k, (key, kind) in enumerate(STATIONS.items())}
+        for plate in self.plates.values():
+            row.addWidget(plate, 1)
+            if "playhead" in plate.kind.follows:
+                session.playhead_moved.connect(plate.update)
+            if "run" in plate.kind.follows:
+                session.run_changed.connect(plate.update)
+        self.plates[FIRST_SHOWN].setChecked(True)
+        for signal in (session.machine_changed, session.findings_changed, session.plan_changed, session.run_changed):
+            signal.connect(self.refresh)
+        for signal in (session.selection_changed, session.theme_changed):
+            signal.connect(self.show_other)
+        self.show_other()
+
+    def refresh(self) -> None:
+        """Show the figures; those an edit has changed flash."""
+        for plate in self.plates.values():
+            plate.refresh(flash=True)
+
+    def show_other(self) -> None:
+        """Show the figures of another axis, which is no change of theirs."""
+        for plate in self.plates.values():
+            plate.refresh(flash=False)
+            plate.update()

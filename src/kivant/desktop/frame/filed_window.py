@@ -1,0 +1,185 @@
+"""A window's document: opening, saving, keeping what is unsaved, dropping files, and closing."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
+
+from kivant.app.document.autosave import Autosave, leftovers
+from kivant.app.document.document import Document
+from kivant.app.document.memory import Memory, state_folder
+from kivant.core.errors import KivantError
+from kivant.core.machine import Machine
+from kivant.desktop.frame.notice import Notice
+from kivant.desktop.kit import theme as themes
+from kivant.desktop.kit.aside import aside
+from kivant.desktop.state.session import Session
+from kivant.desktop.widgets.value_field import ValueField
+from kivant.files.project import SUFFIX
+
+AUTOSAVE_MS = 2000
+FILTER = f"Kivant machines (*{SUFFIX})"
+
+
+class FiledWindow(QMainWindow):
+    """One open machine and its file; what is shown of it is the business of `Window`."""
+
+    notice: Notice
+
+    def __init__(self, document: Document, *, night: bool = False, folder: Path | None = None) -> None:
+        super().__init__()
+        self.folder = folder or state_folder()
+        self.memory, self.autosave = Memory(self.folder), Autosave(self.folder)
+        self.others: list[FiledWindow] = []
+        self.session = Session(document, themes.Theme(night))
+        self._filing = False  # a file is being read or written
+        self._light_chosen: bool | None = None
+        self.setAcceptDrops(True)
+        self._autosave_timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
+        self._autosave_timer.timeout.connect(self.keep_unsaved)
+        self.session.machine_changed.connect(self._autosave_timer.start)
+
+    def open_path(self, path: Path) -> bool:
+        """Open a machine; return whether it could be. The machine that is open stays if not."""
+        if self._filing:
+            return False
+        self._filing = True
+        try:
+            document = aside(lambda: Document.open(path), keys=False)
+        except KivantError as error:
+            self.notice.tell(f"{path.name} cannot be opened.\n{error}")
+            return False
+        finally:
+            self._filing = False
+        self.notice.hide()
+        self.autosave.drop()
+        self.session.bench.open(document)
+        self.memory.remember(path)
+        return True
+
+    def open_other(self, path: Path) -> bool:
+        """Open another machine once this one may be left; return whether it is open."""
+        return not self.session.running.active and self.may_leave() and self.open_path(path)
+
+    def ask_open(self) -> None:
+        """Let the user choose a machine to open."""
+        if self.session.running.active or not self.may_leave():
+            return
+        folder = str(self.session.document.path.parent) if self.session.document.path else ""
+        name, _filter = QFileDialog.getOpenFileName(self, "Open a machine", folder, FILTER)
+        if name:
+            self.open_path(Path(name))
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if paths:
+            self.open_other(paths[0])
+
+    def recover(self) -> int:
+        """Open what an earlier Kivant left unsaved, each in a window; return how many there were."""
+        found = leftovers(self.folder)
+        for leftover in found:
+            window = type(self)(leftover.document(), night=self.session.theme.night, folder=self.folder)
+            if window.autosave.keep(leftover.machine, leftover.path).result():
+                leftover.forget()
+            self.others.append(window)
+            window.show()
+            place = leftover.path.name if leftover.path else "a machine that had no file yet"
+            window.notice.tell(
+                f"These are unsaved changes of {place}, from a Kivant that ended unexpectedly. "
+                "Save what you want to keep."
+            )
+        return len(found)
+
+    def new_window(self) -> None:
+        """Open a second window, with a machine of its own."""
+        window = type(self)(Document(Machine(name="New machine")), night=self.session.theme.night, folder=self.folder)
+        self.others.append(window)
+        window.show()
+
+    def keep_unsaved(self) -> None:
+        """Keep unsaved changes where they are found again after a crash."""
+        document = self.session.document
+        if document.modified:
+            self.autosave.keep(document.machine, document.path)
+        else:
+            self.autosave.drop()
+
+    def save(self) -> bool:
+        """Save; ask for a place where there is none yet. Return whether it is saved."""
+        return self.save_to(self.session.document.path) if self.session.document.path else self.save_as()
+
+    def save_as(self) -> bool:
+        """Save under another name. Return whether it is saved."""
+        suggestion = str(self.session.document.path or f"{self.session.document.machine.name or 'machine'}{SUFFIX}")
+        name, _filter = QFileDialog.getSaveFileName(self, "Save the machine", suggestion, FILTER)
+        if not name:
+            return False
+        path = Path(name)
+        return self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
+
+    def save_to(self, path: Path) -> bool:
+        """Save to a file. Return whether it is saved."""
+        document, held = self.session.document, self.focusWidget()
+        if self._filing or (isinstance(held, ValueField) and held.isModified() and not held.commit()):
+            return False  # what is being typed belongs to what is saved; if it is wrong, its field says why
+        if path == document.path and document.changed_on_disk and not self._may_replace(path):
+            return False
+        self._filing = True
+        try:
+            self.session.save(path)
+        except KivantError as error:
+            self.notice.tell(str(error))
+            return False
+        finally:
+            self._filing = False
+        self.memory.remember(path)
+        self.keep_unsaved()
+        return True
+
+    def _may_replace(self, path: Path) -> bool:
+        """Ask whether a file that another program has changed may be replaced."""
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self,
+            "Changed by another program",
+            f"{path.name} has been changed since it was opened here. Replace it with what is open?",
+            buttons.Yes | buttons.Cancel,
+        )
+        return answer == buttons.Yes
+
+    def may_leave(self) -> bool:
+        """Ask about unsaved changes; return whether the machine may be left."""
+        if not self.session.document.modified:
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self,
+            "Unsaved changes",
+            f"{self.session.document.machine.name or 'The machine'} has changes that are not saved.",
+            buttons.Save | buttons.Discard | buttons.Cancel,
+        )
+        return self.save() if answer == buttons.Save else answer == buttons.Discard
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        held = self.focusWidget()
+        if held is not None:
+            held.clearFocus()  # what is being typed is taken first, or given back
+        if self._filing or not self.may_leave():
+            event.ignore()
+            return
+        self._autosave_timer.stop()
+        self.autosave.close()
+        whole, inner = self.isMaximized(), self.normalGeometry() if self.isMaximized() else self.geometry()
+        self.memory.keep_window(
+            (inner.width(), inner.height()), (inner.x(), inner.y()), maximized=whole, night=self._light_chosen
+        )
+        self.session.close()
+        event.accept()

@@ -1,0 +1,120 @@
+"""All keys on a sheet, in the order in which a maker needs them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from kivant.desktop.kit.theme import font
+from kivant.desktop.state.session import Session
+from kivant.desktop.stations import STATIONS
+from kivant.desktop.widgets.sheet import Sheet
+
+KEYS: tuple[tuple[tuple[str, tuple[tuple[str, str], ...]], ...], ...] = (
+    (
+        (
+            "Anywhere",
+            (
+                (f"Alt+1 … {len(STATIONS)}", ", ".join(kind.title for kind in STATIONS.values())),
+                ("Ctrl+R", "run on the board"),
+                ("Esc", "stop; once more: cut the power"),
+                ("F8", "findings"),
+                ("Ctrl+Z", "undo"),
+                ("Ctrl+Shift+Z", "redo"),
+                ("Ctrl+L", "day or night"),
+            ),
+        ),
+        (
+            "Playhead",
+            (
+                ("Space", "play or pause"),
+                ("Left, Right", "one step of the selected axis"),
+                ("Home, End", "beginning, end"),
+            ),
+        ),
+        (
+            "Machine",
+            (
+                ("Ctrl+O", "open"),
+                ("Ctrl+S", "save"),
+                ("Ctrl+Shift+S", "save as"),
+                ("Ctrl+N", "new window"),
+                ("Shift+F2", "rename"),
+                ("F10", "menu"),
+            ),
+        ),
+    ),
+    (
+        (
+            "On an axis card",
+            (
+                ("Up, Down", "choose another"),
+                ("Ctrl+Up, Down", "move it"),
+                ("F2", "rename"),
+                ("Ctrl+D", "duplicate"),
+                ("Del", "delete"),
+            ),
+        ),
+        (
+            "In a value",
+            (
+                ("Enter", "take the value"),
+                ("Esc", "go back to the old value"),
+                ("Up, Down", "change the digit at the cursor"),
+            ),
+        ),
+        *((f"In {kind.title}", kind.keys) for kind in STATIONS.values() if kind.keys),
+    ),
+)
+
+
+class KeysSheet(Sheet):
+    """The list of keys; F1 or Esc closes it."""
+
+    def __init__(self, parent: QWidget, session: Session) -> None:
+        super().__init__(parent, session, "Keys", widest=640)
+        title = QLabel("Keys")
+        title.setFont(font("title"))
+        close = QPushButton("Close")
+        close.clicked.connect(self.hide)
+        head = QHBoxLayout()
+        head.addWidget(title, 1)
+        head.addWidget(close)
+        columns = QHBoxLayout()
+        columns.setSpacing(28)
+        for groups in KEYS:
+            columns.addLayout(self._column(groups), 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(22, 14, 14, 18)
+        column.addLayout(head)
+        column.addLayout(columns)
+
+    @staticmethod
+    def _column(groups: tuple[tuple[str, tuple[tuple[str, str], ...]], ...]) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(14)
+        grid.setVerticalSpacing(3)
+        grid.setColumnStretch(1, 1)
+        row = 0
+        for name, keys in groups:
+            heading = QLabel(name)
+            heading.setFont(font("heading"))
+            grid.addWidget(heading, row, 0, 1, 2)
+            grid.setRowMinimumHeight(row, 34)
+            grid.setAlignment(heading, Qt.AlignmentFlag.AlignBottom)
+            for key, meaning in keys:
+                row += 1
+                label = QLabel(key)
+                label.setFont(font("strong"))
+                grid.addWidget(label, row, 0)
+                grid.addWidget(QLabel(meaning), row, 1)
+            row += 1
+        grid.setRowStretch(row, 1)
+        return grid
+
+    def wanted_height(self) -> int:
+        """Return the height of both columns."""
+        return self.sizeHint().height()
+
+    def follow(self) -> None:
+        """Show nothing else: keys stay."""

@@ -1,0 +1,1 @@
+"""The window's state for its widgets: signals over the workbench, and the looks."""

@@ -1,0 +1,1 @@
+"""How the chosen axis's coils are switched."""

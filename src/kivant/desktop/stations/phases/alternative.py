@@ -1,0 +1,82 @@
+"""One way to drive the coils, as a card to choose: what it means for resolution, torque and current."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QAbstractButton
+
+from kivant.core.machine.edits import Edit
+from kivant.desktop.kit.theme import font
+from kivant.desktop.state.session import Session
+
+
+class Line(NamedTuple):
+    """What, how much, and which share of the most."""
+
+    what: str
+    text: str
+    share: float
+
+
+class Choice(NamedTuple):
+    """A way to drive: its name, a note beside it, its lines, whether it is in force, and what chooses it."""
+
+    name: str
+    note: str
+    lines: tuple[Line, ...]
+    chosen: bool
+    edit: Edit
+
+    @property
+    def looks(self) -> tuple[object, ...]:
+        """All of it that is seen."""
+        return self[:4]
+
+
+class Alternative(QAbstractButton):
+    """A card."""
+
+    def __init__(self, session: Session, choice: Choice) -> None:
+        super().__init__()
+        self.session, self.choice = session, choice
+        self.setCheckable(True)
+        self.setChecked(choice.chosen)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFixedHeight(30 + 19 * len(choice.lines))
+        self.setMinimumWidth(200)
+        said = ", ".join([choice.note, *(f"{line.what} {line.text}" for line in choice.lines)]).strip(", ")
+        self.setAccessibleName(f"{choice.name}: {said}")
+        self.setToolTip(f"{choice.name}: {said}")
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme, chosen = self.session.theme, self.isChecked()
+        painter.setPen(theme.pen(theme.color("accent" if chosen or self.hasFocus() else "edge"), 2 if chosen else 1))
+        painter.setBrush(theme.color("sheet"))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 7, 7)
+        painter.setPen(theme.color("ink" if self.isEnabled() else "muted"))
+        painter.setFont(font("heading"))
+        painter.drawText(QRectF(12, 3, self.width() - 24, 22), Qt.AlignmentFlag.AlignVCenter, self.choice.name)
+        painter.setFont(font("small"))
+        painter.setPen(theme.color("accent" if chosen else "muted"))
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        said = ", ".join(part for part in (self.choice.note, "in use" if chosen else "") if part)
+        painter.drawText(QRectF(12, 3, self.width() - 24, 22), right, said)
+        for k, line in enumerate(self.choice.lines):
+            self._paint_line(painter, line, 25.0 + 19 * k)
+
+    def _paint_line(self, painter: QPainter, line: Line, y: float) -> None:
+        theme = self.session.theme
+        painter.setPen(theme.color("muted"))
+        painter.drawText(QRectF(12, y, 90, 18), Qt.AlignmentFlag.AlignVCenter, line.what)
+        bar = QRectF(94, y + 7, max(self.width() - 200.0, 20.0), 4)
+        painter.fillRect(bar, theme.color("edge"))
+        bar.setWidth(bar.width() * min(line.share, 1.0))
+        painter.fillRect(bar, theme.color("accent" if self.isChecked() else "muted"))
+        painter.setPen(theme.color("ink"))
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(QRectF(self.width() - 104, y, 92, 18), right, line.text)

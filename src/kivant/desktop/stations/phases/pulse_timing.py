@@ -1,0 +1,125 @@
+"""The pulses a driver takes, to scale, with the times that they need."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
+
+from kivant.core.drive.drivers import PulseDriver
+from kivant.core.drive.pulse_timing import LineTiming, PulseTiming, pulse_timing
+from kivant.core.path import Path
+from kivant.desktop.kit import figures
+from kivant.desktop.kit.chart import Scale
+from kivant.desktop.kit.theme import font
+from kivant.desktop.state.session import Session
+from kivant.desktop.widgets.axis_field import AxisField
+
+_TIMES = (
+    ("pulse_high_us", "pulse high"),
+    ("pulse_low_us", "pulse low"),
+    ("direction_setup_us", "direction set-up"),
+    ("direction_hold_us", "direction hold"),
+    ("enable_lead_us", "enable lead"),
+)
+_PLACES = (0.34, 0.72)  # of the two lines, as shares of the height
+
+
+class PulseDrawing(QWidget):
+    """Two pulses one way, a turn, and one the other way, as fast as the driver takes them."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setMinimumSize(250, 120)
+        self.setAccessibleName("Pulse timing to scale")
+
+    def timing(self) -> PulseTiming | None:
+        """Return what is drawn, None for an axis without pulses."""
+        axis = self.session.choice.axis
+        return pulse_timing(axis.driver) if axis and isinstance(axis.driver, PulseDriver) else None
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        timing = self.timing()
+        if timing is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme = self.session.theme
+        scale = Scale(0.0, timing.total_us, 52.0, self.width() - 10.0)
+        for line, place in zip(timing.lines, _PLACES, strict=False):
+            y = self.height() * place
+            tall = self.height() * 0.20
+            painter.setFont(font("strong"))
+            painter.setPen(theme.color("ink"))
+            painter.drawText(QRectF(0, y - tall / 2 - 10, 46, 20), Qt.AlignmentFlag.AlignVCenter, line.key)
+            painter.setPen(theme.pen(theme.axis(self.session.choice.index), 1.8))
+            painter.drawPolyline(_levels(line, scale, y, tall))
+        self._paint_words(painter, timing, scale)
+        painter.setPen(theme.pen(theme.color("muted"), 1))
+        _paint_measure(painter, scale.begin, scale.end, self.height() - 21.0)
+        end = QRectF(scale.begin, self.height() - 18, scale.end - scale.begin, 18)
+        painter.drawText(end, Qt.AlignmentFlag.AlignHCenter, f"{figures.short(timing.total_us)} µs in all")
+
+    def _paint_words(self, painter: QPainter, timing: PulseTiming, scale: Scale) -> None:
+        """Write what each span of time is, where there is room."""
+        painter.setPen(self.session.theme.pen(self.session.theme.color("accent"), 1))
+        painter.setFont(font("small"))
+        for low, high, place, word in (
+            (0.0, timing.high_us, 0.06, "high"),
+            (timing.high_us, timing.period_us, 0.06, "low"),
+            (timing.period_us, timing.turn_us, 0.44, "hold"),
+            (timing.turn_us, timing.last_us, 0.44, "set-up"),
+        ):
+            begin, end, y = scale.at(low), scale.at(high), self.height() * place
+            if end - begin > 3:
+                _paint_measure(painter, begin, end, y)
+            if end - begin > painter.fontMetrics().horizontalAdvance(word) + 2:
+                painter.drawText(QRectF(begin, y + 1, end - begin, 16), Qt.AlignmentFlag.AlignCenter, word)
+
+
+def _levels(line: LineTiming, scale: Scale, low: float, tall: float) -> QPolygonF:
+    """Return a line's level over time; high is above low."""
+    y = low - tall * line.before
+    corners = [QPointF(scale.begin, y)]
+    for us, level in line.changes:
+        x = scale.at(us)
+        corners.append(QPointF(x, y))
+        y = low - tall * level
+        corners.append(QPointF(x, y))
+    return QPolygonF([*corners, QPointF(scale.end, y)])
+
+
+def _paint_measure(painter: QPainter, begin: float, end: float, y: float) -> None:
+    """Paint a line with a tick at each of its ends, as on a drawing with measures."""
+    painter.drawLine(QPointF(begin, y), QPointF(end, y))
+    for x in (begin, end):
+        painter.drawLine(QPointF(x, y - 3), QPointF(x, y + 3))
+
+
+class PulseTimes(QWidget):
+    """The drawing with its times to type."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.drawing = PulseDrawing(session)
+        self.fields = {
+            key: AxisField(session, Path.of("driver", key), name, lambda _axis: " µs") for key, name in _TIMES
+        }
+        grid = QGridLayout()
+        grid.setVerticalSpacing(3)
+        grid.setColumnStretch(1, 1)
+        for line, (key, name) in enumerate(_TIMES):
+            grid.addWidget(QLabel(name), line, 0)
+            grid.addWidget(self.fields[key], line, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.drawing, 1)
+        column.addLayout(grid)
+
+    def refresh(self) -> None:
+        """Show the times as they are now."""
+        for field in self.fields.values():
+            field.refresh()
+        self.drawing.update()

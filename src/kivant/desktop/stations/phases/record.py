@@ -1,0 +1,42 @@
+"""The Phases station's record: its plate shows the row in force."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QPainter
+
+from kivant.core.drive.rotor import electrical_eighth
+from kivant.core.machine import Axis
+from kivant.core.travel.conversion import steps_per_rev
+from kivant.desktop.state.session import Session
+from kivant.desktop.stations.kind import StationKind
+from kivant.desktop.stations.phases.faces import FACES
+from kivant.desktop.stations.phases.station import PhasesStation
+
+
+def _figure(_session: Session, axis: Axis) -> str:
+    return FACES[axis.driver.kind].figure(axis)
+
+
+def _picture(painter: QPainter, session: Session, axis: Axis, middle: QPointF, color: QColor) -> None:
+    """Paint the ring of rows with the one in force."""
+    row = electrical_eighth(axis, session.instant.steps_moved)
+    for k in range(8):
+        angle = k * math.pi / 4
+        painter.setBrush(color if k == row else Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(middle + QPointF(math.sin(angle), -math.cos(angle)) * 12, 2.6, 2.6)
+
+
+PHASES = StationKind(
+    key="phases",
+    title="Phases",
+    page=PhasesStation,
+    figure=_figure,
+    second=lambda _session, axis: f"{steps_per_rev(axis)} steps/rev",
+    picture=_picture,
+    places=(("axes", "*", "driver"), ("board",)),
+    follows=("playhead",),
+    keys=(("0 … 7", "go to the next time that row is in force"),),
+)

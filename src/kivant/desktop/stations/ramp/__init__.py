@@ -1,0 +1,1 @@
+"""How the chosen axis gets up to speed and down again."""

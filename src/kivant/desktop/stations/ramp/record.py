@@ -1,0 +1,40 @@
+"""The Ramp station's record: its plate shows the ramp of the axis."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QColor, QPainter, QPolygonF
+
+from kivant.core.machine import Axis
+from kivant.core.motion.rates import ramp_time_s
+from kivant.desktop.kit import figures
+from kivant.desktop.state.session import Session
+from kivant.desktop.stations.kind import StationKind
+from kivant.desktop.stations.ramp.station import RampStation
+
+
+def _figure(_session: Session, axis: Axis) -> str:
+    return f"{figures.short(axis.limits.speed)} {axis.unit}/s"
+
+
+def _picture(painter: QPainter, _session: Session, axis: Axis, middle: QPointF, _color: QColor) -> None:
+    """Paint acceleration, cruise and deceleration in their own shares, from the axis's own start speed."""
+    limits = axis.limits
+    start = min(limits.start_speed / limits.speed, 1.0)
+    up, down = (1 - start) / limits.acceleration, (1 - start) / limits.deceleration
+    whole = (up + down) * 1.5 or 1.0
+    left, base = middle.x() - 15, middle.y() + 9
+    corners = ((0.0, 0.0), (0.0, start), (up, 1.0), (whole - down, 1.0), (whole, start), (whole, 0.0))
+    painter.drawPolyline(QPolygonF([QPointF(left + t / whole * 30, base - v * 18) for t, v in corners]))
+
+
+RAMP = StationKind(
+    key="ramp",
+    title="Ramp",
+    page=RampStation,
+    figure=_figure,
+    second=lambda _session, axis: f"in {figures.short(ramp_time_s(axis))} s",
+    picture=_picture,
+    places=(("axes", "*", "limits"),),
+    keys=(("Page Up, Page Down", "go from handle to handle"), ("Up, Down", "turn the limit of that handle")),
+)

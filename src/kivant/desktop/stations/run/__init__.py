@@ -1,0 +1,1 @@
+"""What is run, and what is counted."""

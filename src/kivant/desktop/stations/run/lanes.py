@@ -1,0 +1,151 @@
+"""Lanes: every axis's speed over time, one above the other, with the blocks of the routine on top."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter
+from PySide6.QtWidgets import QToolTip
+
+from kivant.core.motion.blocks import block_kind
+from kivant.core.plan import Plan
+from kivant.desktop.kit import figures
+from kivant.desktop.kit.chart import Scale, paint_time_axis
+from kivant.desktop.kit.curves import paint_curve
+from kivant.desktop.kit.theme import font
+from kivant.desktop.kit.words import block_label, block_words
+from kivant.desktop.state.session import Session
+from kivant.desktop.widgets.pictured import Pictured
+
+_LEFT, _RIGHT, _BAND, _AXIS = 30, 12, 30, 24
+_NARROWEST = 5.0  # a block that is narrower is drawn with its neighbours, pixels
+
+
+class Lanes(Pictured):
+    """The speeds of a plan; a click or drag moves the playhead there."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, session.plan_changed, session.selection_changed, session.theme_changed)
+        session.playhead_moved.connect(self.update)
+        self.setMinimumHeight(130)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setAccessibleName("Speeds over time")
+        self.setAccessibleDescription("Every axis's speed over the time of the plan, with its blocks on top.")
+        self.setCursor(Qt.CursorShape.CrossCursor)
+
+    def span(self) -> tuple[float, float]:
+        """Return where time 0 is, and how many pixels a second takes."""
+        duration = self.session.planning.duration_s
+        return _LEFT, (self.width() - _LEFT - _RIGHT) / duration if duration > 0 else 0.0
+
+    def time_at(self, x: float) -> float:
+        """Return the time under a pixel column."""
+        left, per_second = self.span()
+        return (x - left) / per_second if per_second else 0.0
+
+    def paint_moving(self, painter: QPainter) -> None:
+        left, per_second = self.span()
+        if per_second and self.session.planning.plan and self.session.planning.plan.blocks:
+            x = left + self.session.playhead.time_s * per_second
+            painter.setPen(self.session.theme.pen(self.session.theme.color("accent"), 2))
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height() - _AXIS + 4))
+
+    def paint_ground(self, painter: QPainter) -> Iterator[None]:
+        plan, theme = self.session.planning.plan, self.session.theme
+        if plan is None or not plan.blocks:
+            painter.setPen(theme.color("muted"))
+            painter.setFont(font("text"))
+            painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, self._empty_text())
+            return
+        # All that is painted belongs to this plan, whatever comes between the parts.
+        traces, (left, per_second) = self.session.planning.traces, self.span()
+        self._paint_time(painter)
+        yield
+        yield from self._paint_blocks(painter, plan, left + traces.blocks * per_second)
+        room = (self.height() - _BAND - _AXIS) / len(plan.axes)
+        names = figures.letters(plan.machine)
+        for index in range(len(plan.axes)):
+            base = _BAND + (index + 1) * room
+            hue = theme.axis(index)
+            painter.setPen(theme.pen(theme.color("edge"), 1))
+            painter.drawLine(QPointF(left, base), QPointF(self.width() - _RIGHT, base))
+            box = QRectF(left, base - room * 0.78, plan.duration * per_second, room * 0.78)
+            yield from paint_curve(painter, theme, index, traces.curves[index], box, per_second)
+            painter.setPen(hue)
+            painter.setFont(font("strong"))
+            if room < 13 and index != self.session.choice.index:
+                continue
+            label = QRectF(0, base - 22, left - 8, 22)
+            painter.drawText(label, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, names[index])
+
+    def _empty_text(self) -> str:
+        session = self.session
+        if session.planning.error is not None:
+            return "No plan: " + session.planning.error.faults[0].message
+        return "Nothing moves yet." if session.planning.plan else "Planning …"
+
+    def _paint_time(self, painter: QPainter) -> None:
+        left, per_second = self.span()
+        if per_second:
+            duration = self.session.planning.duration_s
+            scale = Scale(0.0, duration, left, left + duration * per_second)
+            base = self.height() - _AXIS
+            words = "{:g}".format
+            paint_time_axis(painter, self.session.theme, scale, base + 5, apart=90, grid=(_BAND, base), words=words)
+
+    def _paint_blocks(self, painter: QPainter, plan: Plan, spans: NDArray[np.float64]) -> Iterator[None]:
+        """Paint a slip for each block; where they are too narrow to be told apart, one for all in a row."""
+        theme = self.session.theme
+        narrow = spans[:, 1] - spans[:, 0] < _NARROWEST
+        firsts = np.flatnonzero(~narrow | np.append(True, ~narrow[:-1]))
+        lasts = np.append(firsts[1:], len(spans)) - 1
+        for first, last in zip(firsts.tolist(), lasts.tolist(), strict=True):
+            alone = first == last
+            painter.setPen(theme.pen(theme.color("edge"), 1))
+            hollow = alone and not block_kind(plan.blocks[first].block).moves
+            painter.setBrush(Qt.BrushStyle.NoBrush if hollow else theme.color("sheet"))
+            x, right = spans[first, 0], spans[last, 1]
+            rect = QRectF(x + 1, 2, max(right - x - 2, 1.0), _BAND - 10)
+            painter.drawRoundedRect(rect, 4, 4) if rect.width() > 8 else painter.drawRect(rect)
+            if rect.width() > 26:
+                many = f"{figures.grouped(last - first + 1)} blocks"
+                text = block_label(plan, plan.blocks[first]) if alone else many
+                self._paint_in(painter, rect, text)
+            yield
+
+    def _paint_in(self, painter: QPainter, rect: QRectF, text: str) -> None:
+        painter.setFont(font("small"))
+        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(rect.width() - 6))
+        if shown != "…":
+            painter.setPen(self.session.theme.color("ink"))
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, shown)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.mouseMoveEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if event.buttons() & Qt.MouseButton.LeftButton and not self.session.running.active:
+            self.session.playhead.go(self.time_at(event.position().x()))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        event.ignore()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
+            QToolTip.showText(event.globalPos(), self._tip(self.time_at(event.pos().x())), self)
+            return True
+        return super().event(event)
+
+    def _tip(self, time_s: float) -> str:
+        plan = self.session.planning.plan
+        if plan is None or not 0 <= time_s <= plan.duration:
+            return ""
+        block = self.session.planning.block_at(time_s)
+        lines = [f"{time_s:.4f} s" + (f", {block_words(plan, block)}" if block else "")]
+        for axis in plan.axes:
+            speed = axis.train.speed_at(time_s) / float(axis.steps_per_unit)
+            lines.append(f"{axis.name}: {figures.short(speed)} {axis.axis.unit}/s")
+        return "\n".join(lines)

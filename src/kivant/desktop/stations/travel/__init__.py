@@ -1,0 +1,1 @@
+"""The chain of stages from rotor to tool."""

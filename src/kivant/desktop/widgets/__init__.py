@@ -1,0 +1,1 @@
+"""Widgets that every part of the window uses, over the window's state."""

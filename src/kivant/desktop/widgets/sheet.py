@@ -1,0 +1,57 @@
+"""A sheet of paper over the right of the stage, for what is looked at now and then."""
+
+from __future__ import annotations
+
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from kivant.desktop.state.session import Session
+
+
+class Sheet(QWidget):
+    """Opened and closed by `toggle`, closed by Esc."""
+
+    def __init__(self, parent: QWidget, session: Session, name: str, widest: int = 460) -> None:
+        super().__init__(parent)
+        self.session, self._over, self._widest = session, parent, widest
+        self.setAccessibleName(name)
+        self.hide()
+
+    def follow(self) -> None:
+        """Show what there is now."""
+        raise NotImplementedError
+
+    def wanted_height(self) -> int:
+        """Return how much room the sheet would fill."""
+        raise NotImplementedError
+
+    def toggle(self) -> None:
+        """Open or close the sheet; no two are open at a time."""
+        if self.isVisible():
+            self.hide()
+            return
+        for other in self._over.findChildren(Sheet):
+            other.hide()
+        self.show()
+        self.follow()
+        self.place()
+        self.raise_()
+
+    def changed(self) -> None:
+        """Follow a change, if the sheet is open."""
+        if self.isVisible():
+            self.follow()
+            self.place()
+
+    def place(self) -> None:
+        """Take the right of the stage."""
+        width = min(self._widest, self._over.width() - 240)
+        height = min(self.wanted_height(), self._over.height() - 150)
+        self.setGeometry(self._over.width() - width - 10, 70, width, height)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(self.session.theme.pen(self.session.theme.color("edge"), 1.5))
+        painter.setBrush(self.session.theme.color("paper"))
+        painter.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 8, 8)

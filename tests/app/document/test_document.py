@@ -1,0 +1,42 @@
+"""The open machine: undo, redo, saving."""
+
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+from kivant.app.document.document import Document, SaveError
+from tests.machines import coil_axis, machine, move, screw_axis
+
+BUILT = machine(screw_axis(), coil_axis(first_line=4), blocks=(move(to={"Lift": "3"}),))
+
+
+class Histories(unittest.TestCase):
+    def test_undo_is_going_back_and_saving_is_remembered(self):
+        document = Document(BUILT)
+        edits = [replace(BUILT, name=f"m{k}") for k in range(3)]
+        for k, made in enumerate(edits):
+            document.edit(made, f"name m{k}")
+        self.assertEqual((document.undo_name, document.redo_name, document.modified), ("name m2", None, True))
+        document.undo()
+        document.undo()
+        self.assertEqual((document.machine, document.undo_name, document.redo_name), (edits[0], "name m0", "name m1"))
+        document.redo()
+        with tempfile.TemporaryDirectory() as folder:
+            document.save(Path(folder) / "a.kivant")
+            self.assertFalse(document.modified)
+            self.assertEqual(Document.open(Path(folder) / "a.kivant").machine.name, "m1")
+            document.undo()
+            self.assertTrue(document.modified)
+            document.redo()
+            self.assertFalse(document.modified)
+            document.undo()
+            document.edit(edits[2], "else")
+            self.assertIsNone(document.redo_name)
+
+    def test_a_save_that_fails_says_why_and_changes_nothing(self):
+        document = Document(BUILT)
+        for path, words in ((None, "has no file yet"), (Path("/proc/none/a.kivant"), "cannot be written")):
+            with self.assertRaisesRegex(SaveError, words):
+                document.save(path)
+        self.assertIsNone(document.path)

@@ -1,0 +1,219 @@
+"""Runs on the stand-in, stops, and boards that refuse, are silent, answer rubbish or go away."""
+
+import contextlib
+import socket
+import threading
+import time
+import unittest
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+
+from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
+from kivant.app.running.source import PlanSource
+from kivant.app.running.status import MOST_MESSAGES, Log
+from kivant.app.running.streamer import Streamer
+from kivant.board.standin.clock import SteadyClock
+from kivant.board.standin.server import BoardServer
+from kivant.board.transport import BoardError, check_address
+from kivant.board.transport.tcp import parse_address
+from kivant.core.plan import Plan, plan
+from tests.machines import coil_axis, limits, machine, move, pair_axis, screw_axis
+
+
+def faster(times: float) -> Callable[[], float]:
+    """Return a clock for a board that lives faster."""
+    steady = SteadyClock()
+    return lambda: steady() * times
+
+
+def run_of(made: Plan, address: str | None = None, **how) -> Streamer:
+    """Return the run of a plan."""
+    return Streamer(lambda: PlanSource(made), address, **how)
+
+
+class Whole(unittest.TestCase):
+    def test_every_demo_routine_is_counted_as_planned(self):
+        machines = (load_example(), load_example(FEEDER_CAROUSEL))
+        plans = [plan(built, routine) for built in machines for routine in built.routines]
+        with ThreadPoolExecutor(len(plans)) as pool:
+            runs = [run_of(made, clock=faster(5), watchdog_s=60) for made in plans]
+            ends = list(pool.map(Streamer.execute, runs))
+        for made, status in zip(plans, ends, strict=True):
+            self.assertTrue(status.agrees, f"{made.routine.name}: {status}")
+            self.assertEqual([r.board_steps for r in status.results], [a.final_steps for a in made.axes])
+            self.assertAlmostEqual(status.elapsed_s, made.duration, delta=2e-6)
+
+    def test_all_kinds_of_drivers_and_a_start_elsewhere(self):
+        built = machine(
+            screw_axis(enable="P30"), pair_axis("Reach", 4), coil_axis("Disc", 8),
+            blocks=(move(to={"Lift": "3.0001", "Reach": "-2", "Disc": "45"}), move(by={"Disc": "-90"})), start={"Disc": "-7.3"},
+        )  # fmt: skip
+        self.assertTrue(run_of(plan(built), clock=faster(5), watchdog_s=60).execute().agrees)
+
+    def test_the_log_tells_what_is_new_and_keeps_the_latest(self):
+        log, seen, count = Log(), [], 0
+        for k in range(MOST_MESSAGES + 7):
+            log.add(">" if k % 2 else "<", str(k))
+            if k % 100 == 3:
+                count, new = log.since(count)
+                seen += new
+        count, new = log.since(count)
+        self.assertEqual([int(text) for _way, text in seen + new], list(range(MOST_MESSAGES + 7)))
+        self.assertEqual((count, log.since(count)), (log.count, (log.count, [])))
+        self.assertEqual(log.since(0)[1][0], ("<" if 7 % 2 == 0 else ">", "7"))
+
+    def test_a_plan_without_motion_and_a_machine_without_axes(self):
+        for built in (machine(screw_axis(), blocks=(move(by={"Lift": "0"}),)), machine()):
+            self.assertTrue(run_of(plan(built)).execute().agrees)
+
+    def test_a_machine_with_errors_is_not_run(self):
+        made = plan(machine(screw_axis(), screw_axis("Reach", 0), blocks=(move(to={"Lift": "1"}),)))
+        status = run_of(made).execute()
+        self.assertEqual(status.phase, "failed")
+        self.assertIn("axes[1].driver.lines.STEP", status.message)
+
+
+class Stops(unittest.TestCase):
+    def run_and_stop(self, presses: int) -> tuple[Streamer, int]:
+        """Return the run and how many steps the board took after it was stopped at full speed."""
+        slow = screw_axis(limits=limits(40.0, 80.0))
+        work = run_of(plan(machine(slow, blocks=(move(to={"Lift": "400"}),))))
+        thread = threading.Thread(target=work.execute)
+        thread.start()
+        self.addCleanup(thread.join)
+        while work.status.elapsed_s < 0.8:
+            time.sleep(0.005)
+        before = work.status.counts[0]
+        for _ in range(presses):
+            work.stop()
+        thread.join(10)
+        return work, work.status.counts[0] - before
+
+    def test_the_first_stop_brakes_on_the_ramp_and_keeps_the_power(self):
+        """Category 2: from 40 mm/s at 80 mm/s² takes 10 mm, 2000 steps."""
+        work, went_on = self.run_and_stop(1)
+        self.assertEqual((work.status.phase, work.status.power), ("stopped", True))
+        self.assertGreaterEqual(went_on, 1990)
+        self.assertNotIn((">", "OUTPut OFF"), work.log.lines)
+        self.assertFalse(work.status.agrees)
+
+    def test_the_second_takes_the_power_at_once(self):
+        """Category 0: nothing moves any more, far from where braking would end; the board's counts are told."""
+        work, went_on = self.run_and_stop(2)
+        self.assertEqual((work.status.phase, work.status.power), ("stopped", False))
+        self.assertLess(went_on, 1990)
+        self.assertIn((">", "OUTPut OFF"), work.log.lines)
+        self.assertEqual(len(work.status.results), 1)
+
+    def test_the_second_takes_the_power_of_an_axis_that_has_just_come_to_rest(self):
+        work = run_of(plan(machine(screw_axis(), blocks=(move(to={"Lift": "40"}),))))
+
+        class Hasty(Log):
+            def add(self, way: str, text: str) -> None:
+                if way == "<" and text.startswith(("MOVE", "STOP")) and work.status.power:
+                    work.stop()
+                super().add(way, text)
+
+        work.log = Hasty()
+        status = work.execute()
+        said = [text for way, text in work.log.lines if way == ">"]
+        self.assertLess(said.index("ABORt", said.index("INITiate")), said.index("OUTPut OFF"))
+        self.assertEqual((status.phase, status.power), ("stopped", False))
+
+
+class BadBoards(unittest.TestCase):
+    MADE = plan(machine(screw_axis(), blocks=(move(to={"Lift": "40"}),)))
+
+    def board(self, serve: Callable[[socket.socket], None]) -> str:
+        """Return the address of a board that serves one connection as told."""
+        listener = socket.create_server(("127.0.0.1", 0))
+
+        def work() -> None:
+            connection, _ = listener.accept()
+            with connection, listener, contextlib.suppress(OSError):
+                serve(connection)
+
+        thread = threading.Thread(target=work, daemon=True)
+        thread.start()
+        self.addCleanup(thread.join, 6)
+        return f"127.0.0.1:{listener.getsockname()[1]}"
+
+    def fails_with(self, address: str, words: str) -> Streamer:
+        work = run_of(self.MADE, address)
+        status = work.execute()
+        self.assertEqual(status.phase, "failed")
+        self.assertRegex(status.message, words)
+        return work
+
+    def test_refused(self):
+        with socket.create_server(("127.0.0.1", 0)) as listener:
+            port = listener.getsockname()[1]
+        self.fails_with(f"127.0.0.1:{port}", "cannot be reached: nothing listens there. Check the address")
+
+    def test_rubbish(self):
+        for rubbish in (b"220 mail ready\n", b"\x00\xff\xfe\n", b"x" * 200_000):
+            self.fails_with(
+                self.board(lambda c, r=rubbish: (c.recv(9), c.sendall(r), c.recv(9))), "not what a board says"
+            )
+
+    def test_silent(self):
+        self.fails_with(self.board(lambda c: (c.recv(100), time.sleep(4))), r"is silent after “\*IDN\?”")
+
+    def test_gone_at_once_and_gone_while_moving(self):
+        self.fails_with(self.board(lambda c: None), "has gone away")
+        server = BoardServer().start()
+        work = run_of(self.MADE, server.address)
+        thread = threading.Thread(target=work.execute)
+        thread.start()
+        while work.status.elapsed_s < 0.2:
+            time.sleep(0.01)
+        server.close()
+        thread.join(8)
+        self.assertEqual(work.status.phase, "failed")
+        self.assertRegex(work.status.message, "has gone away|is silent")
+        self.assertGreater(work.status.counts[0], 0, "what was counted until then is kept")
+
+    def test_a_board_that_lacks_something_is_quoted(self):
+        """The stand-in takes 64 axes and tick rates from 1 kHz: beyond, its own words are shown."""
+        with BoardServer() as server:
+            made = replace(
+                self.MADE,
+                machine=replace(self.MADE.machine, board=replace(self.MADE.machine.board, tick_hz=10)),
+            )
+            status = run_of(made, server.address).execute()
+        self.assertRegex(status.message, r"The board refused the machine: Data out of range;10 \(-222\)")
+
+    def test_addresses(self):
+        self.assertEqual(parse_address(" [::1]:5025 "), ("::1", 5025))
+        for text in ("", "host", "host:", "host:0", "host:70000", "a b:5", ":5", "1:2:3", "x" * 500):
+            with self.assertRaisesRegex(BoardError, "is not an address of a board. Write host:port"):
+                check_address(text)
+
+
+class SilentHosts(unittest.TestCase):
+    def test_a_host_that_falls_silent_is_braked_for(self):
+        """The program that runs a plan is stopped dead in the middle: the board brakes by itself, keeps its count
+        and its power, and serves the next run."""
+        with BoardServer() as server:
+            slow = screw_axis(limits=limits(40.0, 80.0))
+            work = run_of(plan(machine(slow, blocks=(move(to={"Lift": "400"}),))), server.address, watchdog_s=0.3)
+            frozen = threading.Event()
+
+            class Hanging(Log):
+                def add(self, way: str, text: str) -> None:  # as if the process were stopped: nothing is said any more
+                    if text == "MOTion:STATe?" and work.status.elapsed_s > 0.6 and not frozen.is_set():
+                        frozen.set()
+                        time.sleep(1.6)
+                    super().add(way, text)
+
+            work.log = Hanging()
+            status = work.execute()
+            self.assertTrue(frozen.is_set())
+            self.assertEqual(status.phase, "failed")
+            self.assertRegex(status.message, "stopped by itself: Time out error")
+            stopped = server.board.player.now()[0]
+            self.assertGreater(stopped, 0)
+            self.assertTrue(server.board.powered)
+            again = run_of(plan(machine(slow, blocks=(move(to={"Lift": "1"}),))), server.address).execute()
+            self.assertTrue(again.agrees, again)

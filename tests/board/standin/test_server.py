@@ -1,0 +1,183 @@
+"""The stand-in over a real socket, as any client that speaks the standards meets it."""
+
+import socket
+import time
+import unittest
+
+from kivant.board.protocol.spans import Span, pack
+from kivant.board.protocol.syntax import block
+from kivant.board.standin.clock import SteadyClock
+from kivant.board.standin.server import BoardServer
+
+
+class Client:
+    """A plain socket that asks and hears lines."""
+
+    def __init__(self, address: str) -> None:
+        host, port = address.split(":")
+        self.socket = socket.create_connection((host, int(port)), timeout=5)
+        self.file = self.socket.makefile("rwb")
+
+    def tell(self, text: str, body: bytes = b"") -> None:
+        self.file.write(text.encode() + body + b"\n")
+        self.file.flush()
+
+    def ask(self, text: str, body: bytes = b"") -> str:
+        self.tell(text, body)
+        return self.file.readline().decode().strip()
+
+    def close(self) -> None:
+        self.file.close()
+        self.socket.close()
+
+
+class Clock(unittest.TestCase):
+    def test_it_loses_only_the_time_in_which_nobody_could_look(self):
+        readings = iter((7.0, 7.04, 7.13, 9.13, 9.13, 9.0, 9.05))
+        steady = SteadyClock(lambda: next(readings))
+        for passed in (0.04, 0.13, 0.23, 0.23, 0.23, 0.28):
+            self.assertAlmostEqual(steady(), passed, places=12)
+
+
+class OverTcp(unittest.TestCase):
+    def setUp(self) -> None:
+        self.now = 100.0
+        self.server = BoardServer(clock=lambda: self.now).start()
+        self.addCleanup(self.server.close)
+        self.client = self.connect()
+
+    def connect(self) -> Client:
+        client = Client(self.server.address)
+        self.addCleanup(client.close)
+        return client
+
+    def one_axis(self, spans: list[Span], *, complete: bool = True) -> None:
+        self.client.tell('AXIS:COUN 1;:AXIS1:PULS STEP,"P0","P1","P2",2,HIGH,HIGH,LOW;:OUTP ON')
+        self.client.ask("MOT:APP? ", block(pack(spans)))
+        if complete:
+            self.client.tell("MOT:END")
+
+    def test_it_answers_as_the_standards_say(self):
+        """Identity, errors by number and text, status bits, several queries in a message."""
+        ask = self.client.ask
+        self.assertRegex(ask("*IDN?"), r"^Kivant,stand-in board,0,\d+\.\d+")
+        self.assertEqual(ask("*RST;*CLS;*OPC?"), "1")
+        self.assertEqual(ask("SYSTem:ERRor:NEXT?;:SYST:VERS?;*TST?"), '0,"No error";1999.0;0')
+        self.client.tell("NO:SUCH")
+        self.client.tell("AXIS9:REST HOLD")
+        self.client.tell("AXIS:COUNt many")
+        self.client.tell("SYST:WATC -1")
+        self.client.tell('AXIS:COUN 1;:AXIS1:COIL "P0","P1","P2","Q",HIGH,1,2')
+        self.assertEqual(ask("*STB?"), "4")
+        self.assertEqual(ask("*ESR?"), str(32 + 16))
+        errors = [int(ask("SYST:ERR?").split(",")[0]) for _ in range(6)]
+        self.assertEqual(errors, [-113, -114, -104, -222, -224, 0])
+        for query, answer in (
+            ("*ESE 48;*ESE?", "48"),
+            ("*SRE 32;*SRE?", "32"),
+            ("SYST:WATC 2;WATC?", "2"),
+            ("OUTP?", "0"),
+            ("AXIS:COUN?", "1"),
+        ):
+            self.assertEqual(ask(query), answer)
+
+    def test_a_flood_of_errors_ends_in_an_overflow(self):
+        for _ in range(50):
+            self.client.tell("NO:SUCH")
+        errors = [self.client.ask("SYST:ERR?") for _ in range(33)]
+        self.assertTrue(errors[31].startswith("-350"))
+        self.assertTrue(errors[32].startswith("0"))
+
+    def test_motion_is_counted_and_levels_follow(self):
+        """Ten steps in a second: the counts and the STEP line at chosen moments; *OPC? answers at the end."""
+        self.one_axis([Span(1_000_000, (10,))])
+        self.assertEqual(self.client.ask("SYST:WATC 0;:INIT;*OPC?;:POS?"), "0")
+        for at, count, step in (
+            (0.049, 0, 0),
+            (0.050001, 1, 1),
+            (0.0501, 1, 0),
+            (0.550001, 6, 1),
+            (0.99, 10, 0),
+        ):
+            self.now = 100.0 + at
+            self.assertEqual(
+                self.client.ask("POS?;:LINE:LEV?").split(";"),
+                [str(count), ",".join([str(step), "1", "0"] + ["0"] * 61)],
+            )
+        self.now = 101.5
+        self.assertEqual(self.client.file.readline(), b"1\n")
+        self.assertEqual(self.client.ask("MOT:STAT?"), "IDLE,1000000,512,10")
+
+    def test_coils_show_the_words(self):
+        self.client.tell('AXIS:COUN 1;:AXIS1:COIL "P0","P1","P2","P3",LOW,1,3,2,6;:AXIS1:REST OFF;:OUTP ON')
+        self.client.ask("MOT:APP? ", block(pack([Span(1_000_000, (-2,))])))
+        levels = self.client.ask("LINE:LEV?")
+        self.assertTrue(levels.startswith("1,1,1,1"), "off at rest, active low")
+        self.client.ask("MOT:END;:SYST:WATC 0;:INIT;:POS?")
+        for at, word in ((0.1, 1), (0.3, 6), (0.8, 2)):
+            self.now = 100.0 + at
+            expected = ",".join(str(1 - (word >> bit & 1)) for bit in range(4))
+            self.assertEqual(self.client.ask("LINE:LEV?")[:7], expected)
+
+    def test_the_board_brakes_by_itself_when_the_host_goes_silent(self):
+        """Half a second after the last word from whoever started it; the error queue says why."""
+        self.one_axis([Span(10_000, (10,), 200_000)] * 400)
+        self.client.tell("INIT")
+        self.client.ask("POS?")
+        observer = self.connect()
+        self.now = 102.0
+        state = observer.ask("MOT:STAT?").split(",")
+        self.assertEqual(state[0], "STOP")
+        self.assertAlmostEqual(int(state[3]), (0.5 + 0.1) * 1000, delta=8)
+        self.assertRegex(observer.ask("SYST:ERR?"), "-365,.*silent while moving")
+
+    def test_anyone_may_stop_it_and_power_off_is_at_once(self):
+        self.one_axis([Span(10_000, (10,), 200_000)] * 400)
+        self.client.tell("SYST:WATC 0;:INIT")
+        self.client.ask("POS?")
+        self.now = 101.0
+        observer = self.connect()
+        self.assertEqual(observer.ask("ABORt;:MOT:STAT?").split(",")[0], "BRAKE")
+        self.now = 101.05
+        observer.tell("OUTPut OFF")
+        stopped = observer.ask("MOT:STAT?")
+        self.assertEqual(stopped.split(",")[0], "STOP")
+        self.now = 105.0
+        self.assertEqual(observer.ask("MOT:STAT?"), stopped)
+        self.assertEqual(observer.ask("OUTP?"), "0")
+
+    def test_what_does_not_fit_is_refused_and_changes_nothing(self):
+        """Too many spans, spans after the end, changes while moving, starting without power, broken blocks."""
+        self.one_axis([Span(10_000, (1,), 1000)] * 10, complete=False)
+        many = block(pack([Span(1, (1,))] * 600))
+        self.client.tell("MOT:APP? ", many)
+        self.assertRegex(self.client.ask("SYST:ERR?"), "-225,.*room for 502 spans")
+        self.client.tell("MOT:APP? ", block(b"123"))
+        self.assertRegex(self.client.ask("SYST:ERR?"), "-161,")
+        self.client.tell("MOT:END;APP? ", block(pack([Span(1, (1,))])))
+        self.assertRegex(self.client.ask("SYST:ERR?"), "-221,")
+        self.client.tell("OUTP OFF;:INIT")
+        self.assertRegex(self.client.ask("SYST:ERR?"), "-221,.*output is off")
+        self.client.tell("OUTP ON;:INIT;:AXIS:COUN 2;:POS 5;:INIT")
+        self.assertEqual([self.client.ask("SYST:ERR?").split(",")[0] for _ in range(3)], ["-213"] * 3)
+        self.now = 100.05
+        self.assertEqual(self.client.ask("POS?"), "5")
+
+    def test_wai_holds_back_what_follows(self):
+        self.one_axis([Span(100_000, (10,))])
+        self.client.tell("SYST:WATC 0;:INIT;*WAI;:POS?")
+        time.sleep(0.06)
+        self.now = 100.2
+        self.assertEqual(self.client.file.readline(), b"10\n")
+
+    def test_rubbish_and_sudden_ends_do_no_harm(self):
+        for rubbish in (
+            b"\x00\xff" * 500 + b"\n",
+            b"GET / HTTP/1.1\r\n\r\n",
+            b"#9999999999\n",
+            b'"' * 999 + b"\n",
+        ):
+            rude = self.connect()
+            rude.socket.sendall(rubbish)
+            rude.socket.shutdown(socket.SHUT_RDWR)
+        self.assertTrue(self.client.ask("*IDN?").startswith("Kivant"))

@@ -1,0 +1,39 @@
+"""Curves thinned to what a width can show."""
+
+import unittest
+
+import numpy as np
+
+from kivant.core.motion.curves import envelope, longest_intervals
+
+
+class Envelopes(unittest.TestCase):
+    def test_every_column_shows_the_greatest_speed_in_it(self):
+        """Against a dense reading of the same curve, with jumps, rests and one long cruise between two corners."""
+        random = np.random.default_rng(7)
+        times = np.sort(random.uniform(0, 10, 300))
+        times[100:] += 30.0  # nothing happens in between: the curve goes on straight
+        times[50] = times[51]
+        shares = random.uniform(0, 1, 300)
+        columns = 64
+        middles, tops = envelope((times, shares), 40.0, columns)
+        dense = np.concatenate((np.linspace(0, 40, 64 * 400 + 1), times))
+        height = np.concatenate((np.interp(dense[: -len(times)], times, shares), shares))
+        for k in range(columns):
+            inside = (dense >= k * 40 / columns) & (dense <= (k + 1) * 40 / columns)
+            self.assertAlmostEqual(tops[k], height[inside].max(), places=2)
+        np.testing.assert_allclose(middles, (np.arange(columns) + 0.5) * 40 / columns)
+
+
+class Intervals(unittest.TestCase):
+    def test_each_column_keeps_its_longest_interval(self):
+        """Against a search through all of them; few enough are left as they are."""
+        random = np.random.default_rng(3)
+        gaps = random.uniform(0.001, 0.02, 5000)
+        instants = np.cumsum(gaps)
+        span = float(instants[-1])
+        at, longest = longest_intervals(instants, gaps, span * 1.0001, 50)
+        for middle, found in zip(at, longest, strict=True):
+            inside = np.abs(instants - middle) <= span * 1.0001 / 100
+            self.assertEqual(found, gaps[inside].max())
+        np.testing.assert_array_equal(longest_intervals(instants[:9], gaps[:9], span, 50), (instants[:9], gaps[:9]))

@@ -1,0 +1,36 @@
+"""Trial moves: one axis by itself, and the figures asked about it."""
+
+import unittest
+from decimal import Decimal
+
+from kivant.app.document.examples import load_example
+from kivant.core.motion.trial import trial_move
+from kivant.core.plan import PlanError
+from tests.machines import machine, move, screw_axis
+
+RIG = load_example()
+WHEEL, LIFT, REACH, TILT = range(4)
+
+
+class Trials(unittest.TestCase):
+    def test_a_trial_move_is_the_move_by_itself(self):
+        """Up, on and down add up to the distance and the time; end stops do not matter; the figures are the plan's."""
+        for index, distance in ((WHEEL, "90"), (LIFT, "-500"), (REACH, "0.4"), (TILT, "3000")):
+            found = trial_move(RIG, index, Decimal(distance))
+            seconds = sum(s for _name, s, _d in found.phases)
+            self.assertAlmostEqual(seconds, found.seconds)
+            self.assertAlmostEqual(sum(d for _n, _s, d in found.phases), abs(float(distance)))
+            self.assertEqual(len(found.intervals_s), max(found.axis.steps - 1, 0))
+        self.assertEqual(
+            [n for n, _s, _d in trial_move(RIG, REACH, Decimal("0.4")).phases], ["acceleration", "deceleration"]
+        )
+        self.assertEqual(trial_move(RIG, WHEEL, Decimal(0)).phases, ())
+        self.assertEqual(trial_move(RIG, WHEEL, Decimal(90)).pulse_limit_hz, 100_000.0)
+
+    def test_a_trial_move_too_long_is_refused(self):
+        with self.assertRaisesRegex(PlanError, "GB of memory|farthest"):
+            trial_move(RIG, LIFT, Decimal("1e9"))
+
+    def test_a_trial_move_leaves_routines_out(self):
+        long = machine(screw_axis(), blocks=(move(to={"Lift": "5"}),) * 1000)
+        self.assertEqual(len(trial_move(long, 0, Decimal(1)).plan.blocks), 1)
