@@ -130,7 +130,7 @@ def _plan(options: argparse.Namespace) -> int:
         return WRONG_USAGE
     machine = project.load(options.file)
     try:
-        made = plan(machine, options.routine, most_bytes=available_bytes())
+        made = plan(machine, options.routine, most_bytes=available_bytes(), trusted=True)
     except PlanError as error:
         return fail(error, as_json=options.json, findings=errors_in(_findings(machine, options.routine)))
     found = _findings(machine, made.routine.name)

@@ -118,7 +118,8 @@ def _position(value: Any) -> Decimal:
         raise ValueError("expected a number")
     if not value.is_finite() or (value and not _SMALLEST_EXPONENT <= value.adjusted() < _LARGEST_EXPONENT):
         raise ValueError("expected a position between -1e15 and 1e15, with its first digit above 1e-30")
-    if len(value.as_tuple().digits) > _MOST_DIGITS:
+    # Text as short as that cannot hold more digits, and is made faster than they are counted.
+    if len(str(value)) > _MOST_DIGITS and len(value.as_tuple().digits) > _MOST_DIGITS:
         raise ValueError(f"expected at most {_MOST_DIGITS} digits")
     return value
 

@@ -85,8 +85,24 @@ def misfit(place: Path, said: str, value: Any) -> Fault:
 def _part_faults(part: Any, place: Path) -> Iterator[Fault]:
     for name, shape in shapes(type(part)).items():
         value = getattr(part, name)
-        if name != "x" and (value is not None or not shape.optional):
+        if name != "x" and (value is not None or not shape.optional) and not _sound(value, shape):
             yield from _value_faults(value, shape, place, name)
+
+
+def _sound(value: Any, shape: Shape) -> bool:
+    """Return whether nothing is wrong with a value: many a routine is long, and nothing is wrong with most."""
+    item = shape.item
+    if item is not None:
+        most = shape.mark(MaxLen)
+        if not isinstance(value, shape.type) or (most is not None and len(value) > most.max_length):
+            return False
+        if shape.key is None:
+            return all(_sound(inner, item) for inner in value)
+        return all(_misfit_of(name, shape.key) is None and _sound(inner, item) for name, inner in value.items())
+    part = shape.part_of(value)
+    if part is None:
+        return shape.tagged is None and _misfit_of(value, shape) is None
+    return isinstance(value, part) and not any(_part_faults(value, Path()))
 
 
 def _value_faults(value: Any, shape: Shape, place: Path, key: str | int) -> Iterator[Fault]:

@@ -5,12 +5,13 @@ from __future__ import annotations
 import types
 from collections.abc import Mapping
 from dataclasses import dataclass, fields, is_dataclass
+from functools import cached_property
 from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
 from kivant.core.fields import Form, NullIsWritten, Tagged
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Shape:
     """What a value may be.
 
@@ -39,19 +40,19 @@ class Shape:
         """Return the mark of a class, None if there is none."""
         return next((mark for mark in self.marks if isinstance(mark, kind)), None)
 
-    @property
+    @cached_property
     def form(self) -> Form | None:
         """How the value is written in a file, if otherwise than it is."""
         found: Form | None = self.mark(Form)
         return found
 
-    @property
+    @cached_property
     def tagged(self) -> Tagged | None:
         """The table of kinds of which the value is one."""
         found: Tagged | None = self.mark(Tagged)
         return found
 
-    @property
+    @cached_property
     def null_is_written(self) -> bool:
         """Whether None is written as null and not left out."""
         return self.mark(NullIsWritten) is not None

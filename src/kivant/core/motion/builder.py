@@ -16,7 +16,7 @@ from kivant.core.motion.blocks import Commanded, block_kind
 from kivant.core.motion.coordination import coordinate
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlock
 from kivant.core.motion.rates import pulse_rate, rates_of
-from kivant.core.motion.reach import beyond_limits, beyond_words
+from kivant.core.motion.reach import Reach, beyond_words
 from kivant.core.motion.routine import start_positions, walk
 from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
 from kivant.core.travel.conversion import steps_per_unit
@@ -140,18 +140,6 @@ class PlanBuilder:
         return last.instant(last.count - 1) + self.gaps_s[i] - part.instant(0)
 
 
-def _refuse(machine: Machine, routine: Routine, checkpoint: Callable[[], None]) -> None:
-    """Refuse what no file could hold, and positions beyond the limits."""
-    faults = [*faults_of(replace(machine, routines=())), *faults_of_routine(machine, routine)]
-    if faults:
-        raise PlanError(*faults)
-    place = place_of(machine, routine)
-    for found in beyond_limits(machine, routine, checkpoint):
-        faults.append(Fault(place / found.path, *beyond_words(machine, found)))
-    if faults:
-        raise PlanError(*faults)
-
-
 def _find_routine(machine: Machine, routine: str | Routine | None) -> Routine:
     if isinstance(routine, Routine):
         return routine
@@ -172,6 +160,7 @@ def plan(
     routine: str | Routine | None = None,
     *,
     most_bytes: int = MOST_BYTES,
+    trusted: bool = False,
     checkpoint: Callable[[], None] = lambda: None,
 ) -> Plan:
     """Return the plan of a routine: the fastest within every limit of the machine.
@@ -183,6 +172,8 @@ def plan(
         A routine of the machine by name, any routine for this machine, or its first one.
     most_bytes : int, optional
         Refuse a plan whose steps take more memory.
+    trusted : bool, optional
+        Machine and routine were read from a file or made by edits, which have checked them: that is not done again.
     checkpoint : callable, optional
         Called before every block; what it raises ends the planning.
 
@@ -194,13 +185,22 @@ def plan(
         than 1e9 s.
     """
     chosen = _find_routine(machine, routine)
-    _refuse(machine, chosen, checkpoint)
+    if not trusted:
+        faults = [*faults_of(replace(machine, routines=())), *faults_of_routine(machine, chosen)]
+        if faults:
+            raise PlanError(*faults)
+    place, reach, starts = place_of(machine, chosen), Reach(machine), start_positions(machine, chosen)
+    beyond = reach.starts(chosen, starts)
     leads = (driver_kind(axis.driver).enable_lead_s(axis.driver) for axis in machine.axes)
     lead_in = max(leads, default=0.0)
-    builder = PlanBuilder(machine, start_positions(machine, chosen), lead_in, most_bytes)
+    builder = PlanBuilder(machine, starts, lead_in, most_bytes)
     for commanded in walk(machine, chosen):
         checkpoint()
-        block_kind(commanded.block).lay(commanded.block, commanded, builder)
+        beyond += reach.beyond(commanded)
+        if not beyond:
+            block_kind(commanded.block).lay(commanded.block, commanded, builder)
+    if beyond:
+        raise PlanError(*(Fault(place / found.path, *beyond_words(machine, found)) for found in beyond))
     builder.refuse_long()
     axes = tuple(
         AxisPlan(axis, builder.ratios[i], StepTrain(builder.start[i], builder.position[i], builder.moves[i]))

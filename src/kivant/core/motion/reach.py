@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
 
 from kivant.core.machine.parts import Axis, Machine, Routine, start_of
-from kivant.core.motion.blocks import block_kind
+from kivant.core.motion.blocks import Commanded, block_kind
 from kivant.core.motion.routine import start_positions, walk
 from kivant.core.path import Path, axis_path
+
+Ends = tuple[Fraction | None, Fraction | None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +26,34 @@ class Beyond:
     bound: Fraction
 
 
+class Reach:
+    """The ends of every axis of a machine, to hold commanded positions against."""
+
+    def __init__(self, machine: Machine) -> None:
+        self._index_of = {axis.name: i for i, axis in enumerate(machine.axes)}
+        self._ends = [_ends(axis) for axis in machine.axes]
+        self._bounded = [(i, ends) for i, ends in enumerate(self._ends) if ends != (None, None)]
+
+    def starts(self, routine: Routine, starts: Sequence[Fraction]) -> list[Beyond]:
+        """Return where a routine begins beyond a limit; `starts` are its positions, in axis units."""
+        named = ((Path(("start", name)), self._index_of[name]) for name in start_of(routine))
+        return [found for path, i in named if (found := self._beyond(path, i, starts[i]))]
+
+    def beyond(self, commanded: Commanded) -> list[Beyond]:
+        """Return which positions that a block commands lie beyond a limit."""
+        after = commanded.after
+        if not any(_side(after[i], ends) for i, ends in self._bounded):
+            return []
+        mentioned = block_kind(commanded.block).mentions(commanded.block)
+        named = ((commanded.path / inner, self._index_of[name]) for inner, name in mentioned)
+        return [found for path, i in named if (found := self._beyond(path, i, after[i]))]
+
+    def _beyond(self, path: Path, axis: int, position: Fraction) -> Beyond | None:
+        side = _side(position, self._ends[axis])
+        bound = self._ends[axis][side == "max"]
+        return Beyond(path, axis, position, side, bound) if side is not None and bound is not None else None
+
+
 def beyond_limits(
     machine: Machine, routine: Routine, checkpoint: Callable[[], None] = lambda: None
 ) -> Iterator[Beyond]:
@@ -31,23 +61,11 @@ def beyond_limits(
 
     `checkpoint` is called before every block; what it raises ends the search.
     """
-    index_of = {axis.name: i for i, axis in enumerate(machine.axes)}
-    ends = [_ends(axis) for axis in machine.axes]
-    bounded = [i for i, (low, high) in enumerate(ends) if low is not None or high is not None]
-    starts = start_positions(machine, routine)
-    for name in start_of(routine):
-        found = _beyond(Path(("start", name)), index_of[name], starts[index_of[name]], ends)
-        if found is not None:
-            yield found
+    reach = Reach(machine)
+    yield from reach.starts(routine, start_positions(machine, routine))
     for commanded in walk(machine, routine):
         checkpoint()
-        if not any(_side(commanded.after[i], ends[i]) for i in bounded):
-            continue
-        for inner, name in block_kind(commanded.block).mentions(commanded.block):
-            i = index_of[name]
-            found = _beyond(commanded.path / inner, i, commanded.after[i], ends)
-            if found is not None:
-                yield found
+        yield from reach.beyond(commanded)
 
 
 def beyond_words(machine: Machine, found: Beyond) -> tuple[str, str]:
@@ -56,9 +74,6 @@ def beyond_words(machine: Machine, found: Beyond) -> tuple[str, str]:
     message = f"{axis.name} would go to {float(found.position):.6g} {axis.unit}, beyond its {found.side} of {bound}."
     change = axis_path(found.axis, "limits", found.side)
     return message, f"Stay within {found.side} {bound} {axis.unit}, or change {change}."
-
-
-Ends = tuple[Fraction | None, Fraction | None]
 
 
 def _ends(axis: Axis) -> Ends:
@@ -71,9 +86,3 @@ def _side(position: Fraction, ends: Ends) -> Literal["min", "max"] | None:
     if high is not None and position > high:
         return "max"
     return "min" if low is not None and position < low else None
-
-
-def _beyond(path: Path, axis: int, position: Fraction, ends: list[Ends]) -> Beyond | None:
-    side = _side(position, ends[axis])
-    bound = ends[axis][side == "max"]
-    return Beyond(path, axis, position, side, bound) if side is not None and bound is not None else None
