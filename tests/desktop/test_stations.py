@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
-from kivant.app.running.pull import PullSource
+from kivant.app.running.manual_move import ManualMove
 from kivant.core.machine import Gear, Machine, Ratio
 from kivant.core.machine import axes as axes_of
 from kivant.core.travel.shafts import shaft_turns
@@ -464,7 +464,7 @@ class ByHand(StationTest):
     def setUp(self) -> None:
         super().setUp()
         # A computer that runs tests may stall for longer than the board is kept ahead, which would brake by itself.
-        patch = mock.patch.object(PullSource.__init__, "__defaults__", (1.0,))
+        patch = mock.patch.object(ManualMove.__init__, "__defaults__", (1.0,))
         patch.start()
         self.addCleanup(patch.stop)
 

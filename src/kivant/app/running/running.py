@@ -10,7 +10,7 @@ from kivant.app.choice import Choice
 from kivant.app.event import Event
 from kivant.app.planning.own_move import own_move
 from kivant.app.planning.planning import Planning
-from kivant.app.running.pull import PullSource
+from kivant.app.running.manual_move import ManualMove
 from kivant.app.running.source import MakeSource, MotionSource, PlanSource
 from kivant.app.running.status import Status
 from kivant.app.running.streamer import Streamer
@@ -42,7 +42,7 @@ class Running:
         self.active = False
         self._plan: Plan | None = None
         self._machine: Machine | None = None
-        self._pulled: PullSource | None = None
+        self._manual: ManualMove | None = None
         self._thread: threading.Thread | None = None
 
     # What can be done
@@ -87,13 +87,13 @@ class Running:
         self._launch(made.machine, lambda: PlanSource(made), made)
         return True
 
-    def start_pull(self) -> bool:
+    def start_manual_move(self) -> bool:
         """Begin to move the chosen axis by hand; return whether it could be begun."""
         machine, index = self._choice.machine, self._choice.index
         if not self._may_move_by_hand():
             return False
         try:
-            source = self._pulled = PullSource(machine, index, self.standing(machine))
+            source = self._manual = ManualMove(machine, index, self.standing(machine))
         except KivantError as error:
             self.noticed(str(error))
             return False
@@ -124,13 +124,13 @@ class Running:
 
     def pull(self, share: float) -> None:
         """Pull the axis that is moved by hand: a share of its greatest speed, with sign."""
-        if self._pulled is not None:
-            self._pulled.pull(share)
+        if self._manual is not None:
+            self._manual.pull(share)
 
     def release(self) -> None:
         """Let the axis go: it brakes."""
-        if self._pulled is not None and self.streamer is not None:
-            self._pulled.release()
+        if self._manual is not None and self.streamer is not None:
+            self._manual.release()
             self.streamer.wake()
 
     def stop(self) -> None:
@@ -170,7 +170,7 @@ class Running:
         ended = not self._thread.is_alive()  # asked before the status, which is then the last one
         self.status = self.streamer.status
         if ended:
-            self.active, self._pulled = False, None
+            self.active, self._manual = False, None
             self._arrive(self.status)
             self.turned()
         self.changed()

@@ -1,7 +1,7 @@
 """Sources of motion: what a streamer plays on a board.
 
 A source is made from where the axes stand and hands out spans when there is something to send. `PlanSource` plays
-a plan, `kivant.app.running.pull.PullSource` what a hand pulls; another one is a module of its own.
+a plan, `kivant.app.running.manual_move.ManualMove` what a hand pulls; another one is a module of its own.
 """
 
 from __future__ import annotations

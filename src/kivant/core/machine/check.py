@@ -16,7 +16,7 @@ from typing import Any
 from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 
 from kivant.core.errors import Fault, KivantError, shown
-from kivant.core.fields import Form, Part, expected
+from kivant.core.fields import POSITION, Part, expected
 from kivant.core.machine.parts import Machine, Routine
 from kivant.core.machine.rules import broken_rules, broken_rules_of_routine, place_of
 from kivant.core.machine.shape import Shape, shapes
@@ -112,7 +112,8 @@ def _value_faults(value: Any, shape: Shape, place: Path, key: str | int) -> Iter
         if part is not None and isinstance(value, part):
             yield from _part_faults(value, place / key)
         else:
-            yield misfit(place / key, "an object in braces", value)
+            kinds = ", ".join(map(repr, shape.tagged.kinds)) if shape.tagged is not None else "an object in braces"
+            yield misfit(place / key, kinds, value)
     else:
         said = _misfit_of(value, shape)
         if said is not None:
@@ -136,9 +137,11 @@ def _collection_faults(value: Any, shape: Shape, place: Path) -> Iterator[Fault]
 
 
 _TYPES: dict[type, tuple[tuple[type, ...], str]] = {
-    float: ((float, int), "float_type"),
-    int: ((int,), "int_type"),
-    str: ((str,), "string_type"),
+    float: ((float, int), "a number"),
+    int: ((int,), "a whole number"),
+    str: ((str,), "text in quotes"),
+    Decimal: ((Decimal,), "an exact decimal number"),
+    type(None): ((type(None),), "null"),
 }
 
 
@@ -146,17 +149,18 @@ def _misfit_of(value: Any, shape: Shape) -> str | None:
     """Return what was expected of a single value, None if it is right."""
     if shape.choices:
         return None if value in shape.choices else " or ".join(map(repr, shape.choices))
-    form: Form | None = shape.form
+    types, wanted = _TYPES[shape.type]
+    form = shape.form
     if form is not None:
         try:
-            value = form.read(value)
+            value_read = form.read(value) if isinstance(value, types) or form.schema is not None else value
         except ValueError as error:
             return str(error).removeprefix("expected ")
         if form.schema is not None:
-            return None
-    types, wrong = _TYPES.get(shape.type, ((object,), ""))
+            return None if isinstance(value, types) or form is POSITION else wanted
+        value = value_read
     if not isinstance(value, types) or isinstance(value, bool):
-        return expected(wrong)
+        return wanted
     if isinstance(value, float) and not math.isfinite(value):
         return expected("finite_number")
     for mark in shape.marks:

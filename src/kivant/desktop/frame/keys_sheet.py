@@ -10,62 +10,68 @@ from kivant.desktop.state.session import Session
 from kivant.desktop.stations import STATIONS
 from kivant.desktop.widgets.sheet import Sheet
 
-KEYS: tuple[tuple[tuple[str, tuple[tuple[str, str], ...]], ...], ...] = (
-    (
+Groups = tuple[tuple[str, tuple[tuple[str, str], ...]], ...]
+"""What keys are for, with each key and its meaning."""
+
+
+def all_keys() -> tuple[Groups, ...]:
+    """Return the columns of the sheet."""
+    return (
         (
-            "Anywhere",
             (
-                (f"Alt+1 … {len(STATIONS)}", ", ".join(kind.title for kind in STATIONS.values())),
-                ("Ctrl+R", "run on the board"),
-                ("Esc", "stop; once more: cut the power"),
-                ("F8", "findings"),
-                ("Ctrl+Z", "undo"),
-                ("Ctrl+Shift+Z", "redo"),
-                ("Ctrl+L", "day or night"),
+                "Anywhere",
+                (
+                    (f"Alt+1 … {len(STATIONS)}", ", ".join(kind.title for kind in STATIONS.values())),
+                    ("Ctrl+R", "run on the board"),
+                    ("Esc", "stop; once more: cut the power"),
+                    ("F8", "findings"),
+                    ("Ctrl+Z", "undo"),
+                    ("Ctrl+Shift+Z", "redo"),
+                    ("Ctrl+L", "day or night"),
+                ),
+            ),
+            (
+                "Playhead",
+                (
+                    ("Space", "play or pause"),
+                    ("Left, Right", "one step of the selected axis"),
+                    ("Home, End", "beginning, end"),
+                ),
+            ),
+            (
+                "Machine",
+                (
+                    ("Ctrl+O", "open"),
+                    ("Ctrl+S", "save"),
+                    ("Ctrl+Shift+S", "save as"),
+                    ("Ctrl+N", "new window"),
+                    ("Shift+F2", "rename"),
+                    ("F10", "menu"),
+                ),
             ),
         ),
         (
-            "Playhead",
             (
-                ("Space", "play or pause"),
-                ("Left, Right", "one step of the selected axis"),
-                ("Home, End", "beginning, end"),
+                "On an axis card",
+                (
+                    ("Up, Down", "choose another"),
+                    ("Ctrl+Up, Down", "move it"),
+                    ("F2", "rename"),
+                    ("Ctrl+D", "duplicate"),
+                    ("Del", "delete"),
+                ),
             ),
-        ),
-        (
-            "Machine",
             (
-                ("Ctrl+O", "open"),
-                ("Ctrl+S", "save"),
-                ("Ctrl+Shift+S", "save as"),
-                ("Ctrl+N", "new window"),
-                ("Shift+F2", "rename"),
-                ("F10", "menu"),
+                "In a value",
+                (
+                    ("Enter", "take the value"),
+                    ("Esc", "go back to the old value"),
+                    ("Up, Down", "change the digit at the cursor"),
+                ),
             ),
+            *((f"In {kind.title}", kind.keys) for kind in STATIONS.values() if kind.keys),
         ),
-    ),
-    (
-        (
-            "On an axis card",
-            (
-                ("Up, Down", "choose another"),
-                ("Ctrl+Up, Down", "move it"),
-                ("F2", "rename"),
-                ("Ctrl+D", "duplicate"),
-                ("Del", "delete"),
-            ),
-        ),
-        (
-            "In a value",
-            (
-                ("Enter", "take the value"),
-                ("Esc", "go back to the old value"),
-                ("Up, Down", "change the digit at the cursor"),
-            ),
-        ),
-        *((f"In {kind.title}", kind.keys) for kind in STATIONS.values() if kind.keys),
-    ),
-)
+    )
 
 
 class KeysSheet(Sheet):
@@ -82,7 +88,7 @@ class KeysSheet(Sheet):
         head.addWidget(close)
         columns = QHBoxLayout()
         columns.setSpacing(28)
-        for groups in KEYS:
+        for groups in all_keys():
             columns.addLayout(self._column(groups), 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(22, 14, 14, 18)
@@ -90,7 +96,7 @@ class KeysSheet(Sheet):
         column.addLayout(columns)
 
     @staticmethod
-    def _column(groups: tuple[tuple[str, tuple[tuple[str, str], ...]], ...]) -> QGridLayout:
+    def _column(groups: Groups) -> QGridLayout:
         grid = QGridLayout()
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(3)

@@ -43,7 +43,7 @@ class Spring(QWidget):
         """Pull the knob; the first pull begins to move the axis."""
         share = min(max(share, -1.0), 1.0)
         if not self._held and share:
-            self._held = self.session.running.start_pull()
+            self._held = self.session.running.start_manual_move()
         if self._held:
             self.share = share
             self.session.running.pull(math.copysign(share * share, share))

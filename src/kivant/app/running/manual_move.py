@@ -1,4 +1,4 @@
-"""A pull by hand: one axis goes as fast as it is pulled, within its limits, and brakes when it is let go.
+"""A manual move: one axis goes as fast as it is pulled, within its limits, and brakes when it is let go.
 
 Spans are made as they are needed, just so far ahead that the board always has the path to brake along.
 """
@@ -23,8 +23,8 @@ AHEAD_S = 0.25
 """What the board wants to have ahead beside half the braking time, and a poll."""
 
 
-class PullSource:
-    """One pull of one axis, from where the axes stand.
+class ManualMove:
+    """One manual move of one axis, from where the axes stand: a hand pulls, and lets go.
 
     Parameters
     ----------

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kivant.app.document.examples import load_example
-from kivant.app.running.pull import SPAN_S, PullSource
+from kivant.app.running.manual_move import SPAN_S, ManualMove
 from kivant.app.running.status import Status
 from kivant.app.running.streamer import Streamer
 from kivant.board.standin.clock import SteadyClock
@@ -24,7 +24,7 @@ JUMPY = replace(ENDED, limits=replace(ENDED.limits, start_speed=15.0))
 
 
 class Motion(unittest.TestCase):
-    def spans(self, source: PullSource, pulls: list[float]) -> np.ndarray:
+    def spans(self, source: ManualMove, pulls: list[float]) -> np.ndarray:
         """Return the steps of each span for a pull in each, then let go until it rests."""
         steps = []
         for share in pulls:
@@ -44,7 +44,7 @@ class Motion(unittest.TestCase):
     )
     def test_however_it_is_pulled_no_limit_is_passed(self, pulls, each, start, axis):
         """Speed, acceleration and ends hold for any hand; afterwards it stands, and the count is the sum."""
-        source = PullSource(machine(axis), 0, {"Lift": Decimal(start)})
+        source = ManualMove(machine(axis), 0, {"Lift": Decimal(start)})
         steps = self.spans(source, [share for share in pulls for _ in range(each)])
         position = start * 200 + np.concatenate(([0], np.cumsum(steps)))
         self.assertGreaterEqual(position.min(), -5 * 200)
@@ -59,22 +59,22 @@ class Motion(unittest.TestCase):
 
     def test_it_brakes_in_the_time_of_its_deceleration(self):
         """From 20 mm/s at 200 mm/s² in a tenth of a second, five spans."""
-        source = PullSource(machine(replace(ENDED, limits=limits(40.0, 300.0, 200.0))), 0, {})
+        source = ManualMove(machine(replace(ENDED, limits=limits(40.0, 300.0, 200.0))), 0, {})
         steps = self.spans(source, [0.5] * 30)
         self.assertEqual(len(steps) - 30, 5)
         self.assertAlmostEqual(steps[25] / SPAN_S / 200, 20.0, delta=0.5)
 
     def test_the_start_speed_is_jumped_to_and_from(self):
         """At 15 mm/s a pull of 15 mm/s is at its speed in its first span, and at rest as soon as it is let go."""
-        source = PullSource(machine(JUMPY), 0, {})
+        source = ManualMove(machine(JUMPY), 0, {})
         steps = self.spans(source, [15 / 40] * 10)
         self.assertEqual(steps.tolist(), [60] * 10 + [0])
-        fast = self.spans(PullSource(machine(JUMPY), 0, {}), [1.0] * 3)
+        fast = self.spans(ManualMove(machine(JUMPY), 0, {}), [1.0] * 3)
         self.assertAlmostEqual(fast[0] / SPAN_S / 200, (15 + 15 + 300 * SPAN_S) / 2, delta=0.5)
 
     def test_the_board_could_always_brake(self):
         """Fed as a hand would feed it, the board never runs short, and at a cut line it stands before the path ends."""
-        source = PullSource(machine(ENDED), 0, {})
+        source = ManualMove(machine(ENDED), 0, {})
         player = Player(1e6)
         player.reset(1)
         source.pull(1.0)
@@ -87,13 +87,13 @@ class Motion(unittest.TestCase):
 
     def test_an_axis_beyond_its_end_is_not_pulled(self):
         with self.assertRaisesRegex(PlanError, "Lift would go to 30 mm, beyond its max of 25"):
-            PullSource(machine(ENDED), 0, {"Lift": Decimal(30)})
+            ManualMove(machine(ENDED), 0, {"Lift": Decimal(30)})
 
 
 class OnABoard(unittest.TestCase):
     def pull(self, index: int, share: float, until: Callable[[Status], bool], stops: int = 0) -> Status:
         # A computer that runs tests may stall for longer than the board is kept ahead, which would brake by itself.
-        source = PullSource(load_example(), index, {"Lift": Decimal(100)}, ahead_s=1.0)
+        source = ManualMove(load_example(), index, {"Lift": Decimal(100)}, ahead_s=1.0)
         work = Streamer(lambda: source, clock=SteadyClock())
         source.pull(share)
         thread = threading.Thread(target=work.execute)
@@ -120,7 +120,7 @@ class OnABoard(unittest.TestCase):
     def test_the_shortest_pull_is_no_fault(self):
         """Let go before the board was even reached, or in the midst of the first spans: it ends well, as counted."""
         for spans_before in (0, 1, 3):
-            source = PullSource(load_example(), 1, {"Lift": Decimal(100)})
+            source = ManualMove(load_example(), 1, {"Lift": Decimal(100)})
             source.pull(1.0)
             make, made = source.next_span, []
 

@@ -1,0 +1,138 @@
+"""The workbench without a window: what is open, chosen, planned, looked at and run, and who is told."""
+
+import threading
+import unittest
+from collections.abc import Callable
+from decimal import Decimal
+
+from kivant.app.document.document import Document
+from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
+from kivant.app.workbench import Workbench
+from kivant.core.errors import KivantError
+from kivant.core.machine.axes import delete_axis
+from kivant.core.machine.edits import typed
+from kivant.core.path import axis_path
+
+
+class BenchTest(unittest.TestCase):
+    def setUp(self) -> None:
+        self.bench = Workbench(Document(load_example()))
+        self.addCleanup(self.bench.close)
+        self.told: list[str] = []
+        bench = self.bench
+        for name, event in (
+            ("machine", bench.machine_changed), ("plan", bench.planning.changed), ("axis", bench.choice.axis_changed),
+            ("playhead", bench.playhead.moved), ("run", bench.running.turned), ("trial", bench.trials.changed),
+        ):  # fmt: skip
+            event.connect(lambda name=name: self.told.append(name))
+        self.until(lambda: not bench.planning.busy)
+
+    def until(self, so: Callable[[], bool], seconds: float = 30.0) -> None:
+        pause = threading.Event()
+        for _ in range(int(seconds / 0.005)):
+            if so():
+                return
+            pause.wait(0.005)
+        self.fail("waited in vain")
+
+
+class Machines(BenchTest):
+    def test_an_edit_is_told_planned_and_undone(self):
+        bench = self.bench
+        before = bench.planning.duration_s
+        self.told.clear()
+        bench.edit(typed(axis_path(0, "limits", "speed"), "5rpm"), "speed of Wheel")
+        self.until(lambda: not bench.planning.busy)
+        self.assertEqual([name for name in self.told if name != "playhead"], ["machine", "plan"])
+        self.assertGreater(bench.planning.duration_s, before)
+        with self.assertRaisesRegex(KivantError, "above 0"):
+            bench.edit(typed(axis_path(0, "limits", "speed"), "-1"), "speed of Wheel")
+        bench.undo()
+        self.until(lambda: not bench.planning.busy)
+        self.assertEqual((bench.planning.duration_s, bench.document.modified), (before, False))
+        bench.choice.select(3)
+        bench.edit(delete_axis(3), "delete Tilt")
+        self.assertEqual(bench.choice.axis.name, "Reach")
+
+    def test_nothing_typed_for_one_machine_is_kept_for_another(self):
+        bench = self.bench
+        disc = load_example(FEEDER_CAROUSEL)
+        bench.choice.choose_routine(None)
+        bench.set_target("Wheel", "90")
+        bench.trials.set_distance(bench.machine.axes[0], "5deg")
+        bench.trials.wish(bench.machine, 0)
+        self.until(lambda: not bench.trials.busy)
+        self.assertAlmostEqual(float(bench.trials.move.distance), 5.0)
+        bench.running.here["Wheel"] = Decimal(3)
+        bench.open(Document(disc))
+        self.assertEqual((bench.choice.own_move.texts, bench.running.here, bench.trials.move), ({}, {}, None))
+        bench.open(Document(load_example()))
+        self.assertEqual(bench.trials.distance(bench.machine.axes[0]), 90)
+
+    def test_a_trial_move_is_made_once_for_one_axis(self):
+        """Asking again for the same, or after an edit of another axis, makes none; one of its own does."""
+        bench = self.bench
+        bench.trials.wish(bench.machine, 0)
+        self.until(lambda: not bench.trials.busy)
+        first = bench.trials.move
+        bench.edit(typed(axis_path(1, "limits", "speed"), "30"), "speed of Lift")
+        for _ in range(3):
+            bench.trials.wish(bench.machine, 0)
+        self.assertFalse(bench.trials.busy)
+        bench.edit(typed(axis_path(0, "limits", "speed"), "30"), "speed of Wheel")
+        bench.trials.wish(bench.machine, 0)
+        self.until(lambda: not bench.trials.busy)
+        self.assertIsNot(bench.trials.move, first)
+        self.assertAlmostEqual(bench.trials.move.axis.peak_speed, 30.0)
+
+
+class Moves(BenchTest):
+    def test_the_playhead_goes_by_steps_plays_and_pauses(self):
+        bench, playhead = self.bench, self.bench.playhead
+        bench.choice.select(1)
+        bench.step(1)
+        self.assertEqual((playhead.time_s, bench.instant.steps), (bench.planning.plan.axes[1].instants[0], 1))
+        bench.toggle_play()
+        playhead.set_rate(0.1)
+        playhead.advance(2.0)
+        self.assertAlmostEqual(playhead.time_s, bench.planning.plan.axes[1].instants[0] + 0.2)
+        playhead.advance(1e6)
+        self.assertEqual((playhead.playing, playhead.time_s), (False, bench.planning.duration_s))
+
+    def test_a_run_is_looked_at_and_what_is_counted_stays(self):
+        """Edits wait until it is over; afterwards a move of one's own begins where the axes stand."""
+        bench, running = self.bench, self.bench.running
+        bench.open(Document(load_example(FEEDER_CAROUSEL)))
+        self.until(lambda: not bench.planning.busy)
+        self.assertTrue(running.start())
+        with self.assertRaisesRegex(KivantError, "Stop them before"):
+            bench.edit(typed(axis_path(0, "limits", "speed"), "30"), "speed")
+
+        def over() -> bool:
+            running.look()
+            return not running.active
+
+        self.until(over)
+        self.assertEqual((running.status.agrees, running.here), (True, {"Disc": Decimal(30)}))
+        self.assertIn("Disc stands at 30 deg, but this routine begins at 0 deg", running.start_mismatch())
+        bench.choice.choose_routine(None)
+        bench.set_target("Disc", "45")
+        self.until(lambda: not bench.planning.busy)
+        self.assertEqual(bench.planning.plan.axes[0].start_steps, 100)
+        running.nudge(1)
+        self.until(over)
+        self.assertEqual(running.status.counts, (101,))
+        self.assertFalse(running.plays(bench.planning.plan))
+
+    def test_a_move_of_ones_own_is_kept_as_a_routine(self):
+        bench = self.bench
+        said = []
+        bench.noticed.connect(said.append)
+        bench.choice.choose_routine(None)
+        bench.set_target("Lift", "1in")
+        bench.set_target("Lift", "1 apple")
+        bench.keep_move()
+        self.assertEqual(bench.machine.routines[-1].blocks[0].to, {"Lift": Decimal("25.4")})
+        self.assertEqual((bench.choice.routine_name, len(said)), ("Lift", 1))
+        bench.undo()
+        self.assertEqual(bench.choice.routine_name, "Rising spiral")

@@ -1,0 +1,66 @@
+"""Kinds that exist in tests only: a stage and a block, added through the tables like any other."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Annotated, Literal
+from unittest import mock
+
+from kivant.core.fields import About, Count, Extra, Seconds
+from kivant.core.motion.blocks import BLOCKS, Block, BlockKind
+from kivant.core.travel.stages import STAGES, Stage, StageKind
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Worm(Stage):
+    """A worm and its wheel."""
+
+    stage: Literal["test_worm"] = "test_worm"
+    starts: Count
+    teeth: Annotated[Count, About("Teeth of the wheel")]
+    x: Extra = None
+
+
+WORM = StageKind(
+    type=Worm,
+    name="worm",
+    ratio=lambda stage: Fraction(stage.teeth, stage.starts),
+    new=Worm(starts=1, teeth=30),
+    fields=(("starts", "starts of the worm", "teeth"), ("teeth", "wheel teeth", "teeth")),
+    words=lambda stage: f"{stage.starts} starts drive {stage.teeth} teeth",
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Home(Block):
+    """All axes rest, then go to 0 together."""
+
+    do: Literal["test_home"] = "test_home"
+    rest: Seconds
+    x: Extra = None
+
+
+def _to_zero(_block: Home, positions: list[Fraction], _index_of: object) -> None:
+    positions[:] = [Fraction(0)] * len(positions)
+
+
+def _lay(block: Home, commanded, builder) -> None:
+    builder.rest(commanded, block.rest)
+    builder.move(commanded, 1.0)
+
+
+HOME = BlockKind(
+    type=Home, moves=True, command=_to_zero, lay=_lay, words=lambda block, _names: f"home after {block.rest:g} s"
+)
+
+
+@contextmanager
+def added() -> Iterator[None]:
+    """Have both kinds in the tables for a while."""
+    with ExitStack() as stack:
+        stack.enter_context(mock.patch.dict(STAGES, {"test_worm": WORM}))
+        stack.enter_context(mock.patch.dict(BLOCKS, {"test_home": HOME}))
+        yield
