@@ -127,7 +127,7 @@ def csv_text() -> None:
     row("CSV of 5e4 steps against the standard library", ours, theirs, "at most 0.2")
 
 
-def _window(built: Machine):  # type: ignore[no-untyped-def]
+def _window(built: Machine):
     from kivant.app.document.document import Document
     from kivant.desktop.frame.window import Window
     from kivant.desktop.main import make_app
@@ -162,7 +162,7 @@ def playhead() -> None:
 class Holds:
     """Measures how long the interface thread is held by one thing after the other."""
 
-    def __init__(self, app, window) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, app, window) -> None:
         self.app, self.window = app, window
         self.longest: list[float] = []
         self._round: list[float] = []

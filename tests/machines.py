@@ -9,6 +9,7 @@ from typing import Any
 
 from kivant.core.machine import (
     Axis,
+    Block,
     Board,
     CoilDriver,
     CoilLines,
@@ -16,7 +17,6 @@ from kivant.core.machine import (
     Machine,
     Motor,
     Move,
-    Pause,
     PulsePairDriver,
     PulsePairLines,
     Routine,
@@ -65,7 +65,7 @@ def move(to: Mapping[str, Any] | None = None, by: Mapping[str, Any] | None = Non
 
 
 def machine(
-    *axes: Axis, blocks: tuple[Move | Pause, ...] = (), start: Mapping[str, Any] | None = None, **board: Any
+    *axes: Axis, blocks: tuple[Block, ...] = (), start: Mapping[str, Any] | None = None, **board: Any
 ) -> Machine:
     """Return a machine with one routine called “test”."""
     begin = {k: Decimal(v) for k, v in start.items()} if start else None

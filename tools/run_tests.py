@@ -67,7 +67,10 @@ def main() -> int:
         subprocess.run([*coverage, "combine", "-q"], cwd=ROOT, check=False)
         failed += subprocess.run([*coverage, "report"], cwd=ROOT, check=False).returncode != 0
     print(f"{time.monotonic() - begin:.0f} s")
-    print(f"{passed} passed, {failed} failed")
+    counted_line = f"{passed} passed, {failed} failed"
+    print(counted_line)
+    (ROOT / "build").mkdir(exist_ok=True)
+    (ROOT / "build/tests.txt").write_text(counted_line + "\n")
     return 1 if failed or not passed else 0
 
 

@@ -5,8 +5,10 @@ import unittest
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
+from typing import cast
 
 from kivant.app.export import ExportError, estimated_bytes, export
+from kivant.core.motion.train import StepTrain
 from kivant.core.plan import plan
 from tests.machines import coil_axis, machine, move, screw_axis
 
@@ -28,7 +30,7 @@ class Exports(unittest.TestCase):
                     export(made, folder / path)
             with self.assertRaisesRegex(ExportError, "is a folder"):
                 export(made, folder / "dir.csv", replace=True)
-            endless = replace(made, axes=(replace(made.axes[0], train=Endless()),))
+            endless = replace(made, axes=(replace(made.axes[0], train=cast(StepTrain, Endless())),))
             with self.assertRaisesRegex(ExportError, r"would be about .* GB; .* GB are free"):
                 export(endless, folder / "b.csv")
             self.assertEqual({p.name for p in folder.iterdir()}, {"old.csv", "dir.csv"})

@@ -12,6 +12,7 @@ from kivant.core.errors import KivantError
 from kivant.core.machine.axes import delete_axis
 from kivant.core.machine.edits import typed
 from kivant.core.path import axis_path
+from tests.machines import move
 
 
 class BenchTest(unittest.TestCase):
@@ -63,9 +64,11 @@ class Machines(BenchTest):
         bench.trials.wish(bench.machine, 0)
         self.until(lambda: not bench.trials.busy)
         self.assertAlmostEqual(float(bench.trials.move.distance), 5.0)
-        bench.running.here["Wheel"] = Decimal(3)
+        bench.running.standing.places["Wheel"] = Decimal(3)
         bench.open(Document(disc))
-        self.assertEqual((bench.choice.own_move.texts, bench.running.here, bench.trials.move), ({}, {}, None))
+        self.assertEqual(
+            (bench.choice.own_move.texts, bench.running.standing.places, bench.trials.move), ({}, {}, None)
+        )
         bench.open(Document(load_example()))
         self.assertEqual(bench.trials.distance(bench.machine.axes[0]), 90)
 
@@ -113,7 +116,7 @@ class Moves(BenchTest):
             return not running.active
 
         self.until(over)
-        self.assertEqual((running.status.agrees, running.here), (True, {"Disc": Decimal(30)}))
+        self.assertEqual((running.status.agrees, running.standing.places), (True, {"Disc": Decimal(30)}))
         self.assertIn("Disc stands at 30 deg, but this routine begins at 0 deg", running.start_mismatch())
         bench.choice.choose_routine(None)
         bench.set_target("Disc", "45")
@@ -132,7 +135,7 @@ class Moves(BenchTest):
         bench.set_target("Lift", "1in")
         bench.set_target("Lift", "1 apple")
         bench.keep_move()
-        self.assertEqual(bench.machine.routines[-1].blocks[0].to, {"Lift": Decimal("25.4")})
+        self.assertEqual(bench.machine.routines[-1].blocks, (move(to={"Lift": "25.4"}),))
         self.assertEqual((bench.choice.routine_name, len(said)), ("Lift", 1))
         bench.undo()
         self.assertEqual(bench.choice.routine_name, "Rising spiral")

@@ -6,11 +6,13 @@ import signal
 import subprocess
 import sys
 import tempfile
-import time
 import unittest
 from fractions import Fraction
 from importlib import resources
 from pathlib import Path
+
+from kivant.board.standin.server import BoardServer
+from tests.patience import wait_until
 
 RIG = str(resources.files("kivant").joinpath("examples", "banding-rig.kivant"))
 BLOCKED = "import sys; sys.modules['PySide6'] = None; from kivant.__main__ import main; sys.exit(main())"
@@ -172,13 +174,14 @@ class Boards(unittest.TestCase):
         self.assertEqual((board.wait(5), board.communicate()[0]), (0, ""))
 
     def test_an_interrupted_run_brakes_and_says_so(self):
-        work = start("run", RIG, "--json")
-        try:
-            time.sleep(3.0)
-            os.kill(work.pid, signal.SIGINT)
-            out, error = work.communicate(timeout=10)
-        finally:
-            work.kill()
+        with BoardServer() as server:
+            work = start("run", RIG, "--json", "--board", server.address)
+            try:
+                wait_until(lambda: server.board.player.elapsed_s > 0.3)
+                os.kill(work.pid, signal.SIGINT)
+                out, error = work.communicate(timeout=10)
+            finally:
+                work.kill()
         self.assertEqual(work.returncode, 1, error)
         self.assertTrue(json.loads(out)["stopped"])
         self.assertNotIn("Traceback", error)

@@ -15,7 +15,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QLineEdit, QMainWindow, QWidget
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
@@ -56,9 +56,9 @@ class WindowTest(unittest.TestCase):
         session = window.session
         self.wait(lambda: not (session.planning.busy or session.trials.busy or session.turns.busy))
 
-    def shut(self, window: Window) -> None:
+    def shut(self, window: QMainWindow) -> None:
         """Close a window without saving."""
-        window.may_leave = lambda: True
+        window.may_leave = lambda: True  # type: ignore[attr-defined]
         window.close()
         window.deleteLater()
         self.clear_away()  # windows left alive make every later test slower
@@ -79,7 +79,7 @@ class WindowTest(unittest.TestCase):
             time.sleep(0.002)
         self.app.processEvents()
 
-    def type(self, field: QWidget, text: str, *, enter: bool = True) -> None:
+    def type(self, field: QLineEdit, text: str, *, enter: bool = True) -> None:
         """Put text into a field as a hand would."""
         field.setFocus()
         field.selectAll()

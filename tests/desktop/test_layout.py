@@ -13,7 +13,7 @@ from kivant.core.machine import Machine, edits
 from kivant.core.machine.axes import rename_axis
 from kivant.core.path import Path, axis_path
 from kivant.desktop.kit import figures
-from kivant.desktop.kit.theme import PATTERNS, Theme
+from kivant.desktop.kit.theme import PATTERNS, Theme, Token
 from tests.desktop.base import WindowTest
 from tests.desktop.painted import Painted
 from tests.machines import coil_axis, machine, move, screw_axis
@@ -231,7 +231,14 @@ class Looks(WindowTest):
 
         for night in (False, True):
             theme = Theme(night)
-            for token, least in (("ink", 7.0), ("muted", 4.0), ("accent", 4.5), ("bad", 4.5), ("good", 4.0)):
+            tokens: tuple[tuple[Token, float], ...] = (
+                ("ink", 7.0),
+                ("muted", 4.0),
+                ("accent", 4.5),
+                ("bad", 4.5),
+                ("good", 4.0),
+            )
+            for token, least in tokens:
                 for ground in ("paper", "sheet"):
                     one, two = sorted((luminance(theme.color(token)), luminance(theme.color(ground))))
                     self.assertGreaterEqual((two + 0.05) / (one + 0.05), least, (token, ground, night))

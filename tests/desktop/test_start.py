@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
 from kivant.app.document.memory import Memory
 from kivant.desktop import main as starting
+from kivant.desktop.frame.window import Window
 from kivant.files import project
 from tests.desktop.base import WindowTest
 
@@ -43,7 +44,7 @@ class Start(WindowTest):
             mock.patch("signal.signal"),
         ):
             status = starting.main(arguments)
-        windows = [w for w in QApplication.topLevelWidgets() if isinstance(w, starting.Window) and w.isVisible()]
+        windows = [w for w in QApplication.topLevelWidgets() if isinstance(w, Window) and w.isVisible()]
         for window in windows:
             self.addCleanup(self.shut, window)
         return status, windows[0] if windows else None

@@ -485,13 +485,13 @@ class ByHand(StationTest):
         self.assertIn("While an axis is moved by hand, its lines are not planned.", painted.texts)
         self.assertEqual(session.instant.steps_moved, session.running.status.counts[1])
         QTest.mouseRelease(spring, Qt.MouseButton.LeftButton, pos=far)
-        self.wait(lambda: not session.running.active and bool(session.running.here))
-        place, result = session.running.here["Lift"], session.running.status.results[1]
+        self.wait(lambda: not session.running.active and bool(session.running.standing.places))
+        place, result = session.running.standing.places["Lift"], session.running.status.results[1]
         self.assertEqual(result.planned_steps, result.board_steps)
         self.assertEqual(float(place), result.board_steps / 200)
         run.board.by_hand.on.click()
-        self.wait(lambda: not session.running.active and session.running.here["Lift"] != place)
-        self.assertAlmostEqual(float(session.running.here["Lift"] - place), 0.005)
+        self.wait(lambda: not session.running.active and session.running.standing.places["Lift"] != place)
+        self.assertAlmostEqual(float(session.running.standing.places["Lift"] - place), 0.005)
         session.choice.choose_routine(None)
         self.wait(lambda: not session.planning.busy)
         self.assertEqual(session.planning.plan.axes[1].start_steps, result.board_steps + 1)

@@ -16,6 +16,7 @@ from kivant.board.standin.clock import SteadyClock
 from kivant.board.standin.server import BoardServer
 from kivant.core.machine import Machine, Routine
 from kivant.desktop.stations import STATIONS
+from kivant.desktop.widgets.value_field import ValueField
 from kivant.files import project
 from tests.desktop.base import WindowTest
 from tests.machines import coil_axis, machine, move, pair_axis, screw_axis
@@ -177,7 +178,7 @@ class Running(WindowTest):
         self.wait(follow)
         self.assertEqual(progress, sorted(progress))
         self.assertGreater(len(set(progress)), 4)
-        self.wait(lambda: session.running.status.over and bool(session.running.here))
+        self.wait(lambda: session.running.status.over and bool(session.running.standing.places))
         self.assertGreater(len(seen), 4, "counts were shown while it moved")
         self.assertEqual(window.run_page.panels[0].words()[:2], ("100 counted, as planned", "good"))
         self.assertEqual(window.run_page.board.lines()[0], ("good", "Disc: 100 counted, as planned"))
@@ -214,7 +215,7 @@ class Running(WindowTest):
                     self.wait(lambda b=window.bar: b.stop.text() == "Cut power")
                     held.clear()
                 self.wait(lambda s=session: not s.running.active)
-            self.assertTrue(session.running.here)
+            self.assertTrue(session.running.standing.places)
             self.assertEqual(session.running.status.phase, "stopped")
             self.assertIn(words, [w.words()[1] for w in window.bar.children() if hasattr(w, "words")])
             self.assertEqual(window.bar.stop.text(), "Stop")
@@ -333,7 +334,8 @@ class Odd(WindowTest):
         self.assertEqual((window.empty.isVisible(), window.stages.isVisible()), (False, True))
         self.assertEqual([axis.driver.kind for axis in window.session.document.machine.axes], ["coils"])
         QTest.mouseDClick(window.head.name, Qt.MouseButton.LeftButton)
-        self.type(window.focusWidget(), "Bench {1}")
+        (field,) = window.head.findChildren(ValueField)
+        self.type(field, "Bench {1}")
         self.assertEqual((window.session.document.machine.name, window.head.name.text), ("Bench {1}", "Bench {1} *"))
         window.session.bench.undo()
         window.session.bench.undo()

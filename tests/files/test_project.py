@@ -12,6 +12,7 @@ from unittest import mock
 import jsonschema
 
 from kivant.core.machine import Screw
+from kivant.core.path import Path as KeyPath
 from kivant.files import project
 
 EXAMPLES = resources.files("kivant").joinpath("examples")
@@ -47,7 +48,7 @@ class RoundTrip(unittest.TestCase):
         document["axes"][1]["x"] = {"bought": "second hand"}
         text = json.dumps(document, ensure_ascii=False).replace('"Lift": 60,', '"Lift": 0.10,')
         machine = project.loads(text.encode())
-        self.assertEqual(machine.routines[0].blocks[0].to["Lift"], Decimal("0.1"))
+        self.assertEqual(KeyPath.parse("routines[0].blocks[0].to.Lift").look_up(machine), Decimal("0.1"))
         self.assertEqual(machine.axes[1].travel[1], Screw(lead=Decimal("2.50")))
         again = project.dumps(machine)
         self.assertIn(b'"Lift": 0.10,', again)

@@ -25,7 +25,8 @@ class Instant:
     @property
     def counted(self) -> tuple[int, ...]:
         """What the board has counted for each axis while one is moved by hand; empty at all other times."""
-        return self._running.counted_by_hand
+        status = self._running.status
+        return status.counts if self._running.by_hand and status else ()
 
     @property
     def steps(self) -> int:

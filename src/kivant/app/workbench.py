@@ -129,7 +129,7 @@ class Workbench:
         """What is to be planned: the chosen routine, or the move of one's own."""
         if self.choice.routine_name is not None:
             return self.machine.routine(self.choice.routine_name)
-        return own_move(self.choice.own_move.targets(self.machine), self.running.standing(self.machine))
+        return own_move(self.choice.own_move.targets(self.machine), self.running.standing.of(self.machine))
 
     def replan(self) -> None:
         """Ask for a new plan of what is chosen."""
@@ -148,7 +148,7 @@ class Workbench:
         taken = (routine.name for routine in self.machine.routines)
         name = free_name(taken, " and ".join(targets) if len(targets) < 4 else NAME)[:80]
         # Kept as it will be done: from where the axes stand now.
-        standing = {k: v for k, v in self.running.standing(self.machine).items() if v}
+        standing = {k: v for k, v in self.running.standing.of(self.machine).items() if v}
         self.document.edit(with_routine(self.machine, own_move(targets, standing, name)), f"new routine “{name}”")
         self.choice.routine_name = name
         self._adopt()

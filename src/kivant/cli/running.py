@@ -28,7 +28,7 @@ _SHOW_S = 0.1
 
 
 def board(options: argparse.Namespace) -> int:
-    """Serve the stand-in until interrupted."""
+    """Serve the stand-in until interrupted; raises `BoardError` if the port cannot be had."""
     try:
         server = BoardServer(options.port)
     except OSError as error:
@@ -45,7 +45,7 @@ def board(options: argparse.Namespace) -> int:
 
 
 def run(options: argparse.Namespace) -> int:
-    """Run a routine to its end, and compare."""
+    """Run a routine to its end, and compare; raises `BoardError` if it fails."""
     if options.board is not None:
         check_address(options.board)
     machine = project.load(options.file)

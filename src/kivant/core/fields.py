@@ -12,7 +12,7 @@ import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 
@@ -27,6 +27,7 @@ class Part:
     """A part of a machine: immutable data that a project file can hold. Every object of a file is one."""
 
     __slots__ = ()
+    __dataclass_fields__: ClassVar[dict[str, Any]]  # every part is one; its base is not
     __pydantic_config__ = {"extra": "forbid"}  # noqa: RUF012  # read, never written
 
 

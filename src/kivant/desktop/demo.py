@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 import time
+from functools import partial
 from pathlib import Path
 
 from kivant.app.document.document import Document
@@ -12,6 +13,7 @@ from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
 from kivant.app.export import export
 from kivant.app.running.source import PlanSource
 from kivant.app.running.streamer import Streamer
+from kivant.board.standin.clock import SteadyClock
 from kivant.core.plan import plan
 from kivant.core.quantity import parse_position
 from kivant.core.travel.conversion import convert
@@ -52,14 +54,13 @@ def _compute() -> None:
 
 
 def _run_on_stand_in() -> bool:
-    agrees = True
+    agrees, steady = True, SteadyClock()
     for machine in (load_example(), load_example(FEEDER_CAROUSEL)):
         made = plan(machine)
-        source = PlanSource(made)
-        work = Streamer(lambda s=source: s, watchdog_s=30.0, clock=lambda: time.monotonic() * FASTER)  # type: ignore[misc]
+        work = Streamer(partial(PlanSource, made), watchdog_s=30.0, clock=lambda: steady() * FASTER)
         status = work.execute()
         counted = ", ".join(f"{r.name} {r.board_steps} of {r.planned_steps}" for r in status.results)
-        print(f"ran {made.routine.name} on the stand-in: {status.phase}; counted {counted}")
+        print(f"ran {made.routine.name} on the stand-in: {status.phase}; {status.message or 'counted ' + counted}")
         agrees = agrees and status.agrees
     return agrees
 

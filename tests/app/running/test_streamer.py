@@ -3,11 +3,11 @@
 import contextlib
 import socket
 import threading
-import time
 import unittest
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from functools import partial
 
 from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
 from kivant.app.running.source import PlanSource
@@ -19,6 +19,7 @@ from kivant.board.transport import BoardError, check_address
 from kivant.board.transport.tcp import parse_address
 from kivant.core.plan import Plan, plan
 from tests.machines import coil_axis, limits, machine, move, pair_axis, screw_axis
+from tests.patience import wait_until
 
 
 def faster(times: float) -> Callable[[], float]:
@@ -82,8 +83,7 @@ class Stops(unittest.TestCase):
         thread = threading.Thread(target=work.execute)
         thread.start()
         self.addCleanup(thread.join)
-        while work.status.elapsed_s < 0.8:
-            time.sleep(0.005)
+        wait_until(lambda: work.status.elapsed_s >= 0.8)
         before = work.status.counts[0]
         for _ in range(presses):
             work.stop()
@@ -125,7 +125,7 @@ class Stops(unittest.TestCase):
 class BadBoards(unittest.TestCase):
     MADE = plan(machine(screw_axis(), blocks=(move(to={"Lift": "40"}),)))
 
-    def board(self, serve: Callable[[socket.socket], None]) -> str:
+    def board(self, serve: Callable[[socket.socket], object]) -> str:
         """Return the address of a board that serves one connection as told."""
         listener = socket.create_server(("127.0.0.1", 0))
 
@@ -152,13 +152,16 @@ class BadBoards(unittest.TestCase):
         self.fails_with(f"127.0.0.1:{port}", "cannot be reached: nothing listens there. Check the address")
 
     def test_rubbish(self):
+        def answer(rubbish: bytes, connection: socket.socket) -> None:
+            connection.recv(9)
+            connection.sendall(rubbish)
+            connection.recv(9)
+
         for rubbish in (b"220 mail ready\n", b"\x00\xff\xfe\n", b"x" * 200_000):
-            self.fails_with(
-                self.board(lambda c, r=rubbish: (c.recv(9), c.sendall(r), c.recv(9))), "not what a board says"
-            )
+            self.fails_with(self.board(partial(answer, rubbish)), "not what a board says")
 
     def test_silent(self):
-        self.fails_with(self.board(lambda c: (c.recv(100), time.sleep(4))), r"is silent after “\*IDN\?”")
+        self.fails_with(self.board(lambda c: (c.recv(100), c.recv(100))), r"is silent after “\*IDN\?”")
 
     def test_gone_at_once_and_gone_while_moving(self):
         self.fails_with(self.board(lambda c: None), "has gone away")
@@ -166,8 +169,7 @@ class BadBoards(unittest.TestCase):
         work = run_of(self.MADE, server.address)
         thread = threading.Thread(target=work.execute)
         thread.start()
-        while work.status.elapsed_s < 0.2:
-            time.sleep(0.01)
+        wait_until(lambda: work.status.elapsed_s >= 0.2)
         server.close()
         thread.join(8)
         self.assertEqual(work.status.phase, "failed")
@@ -204,7 +206,7 @@ class SilentHosts(unittest.TestCase):
                 def add(self, way: str, text: str) -> None:  # as if the process were stopped: nothing is said any more
                     if text == "MOTion:STATe?" and work.status.elapsed_s > 0.6 and not frozen.is_set():
                         frozen.set()
-                        time.sleep(1.6)
+                        wait_until(lambda: server.board.player.state == "STOP")
                     super().add(way, text)
 
             work.log = Hanging()

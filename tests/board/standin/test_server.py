@@ -1,13 +1,13 @@
 """The stand-in over a real socket, as any client that speaks the standards meets it."""
 
 import socket
-import time
 import unittest
 
 from kivant.board.protocol.spans import Span, pack
 from kivant.board.protocol.syntax import block
 from kivant.board.standin.clock import SteadyClock
 from kivant.board.standin.server import BoardServer
+from tests.patience import wait_until
 
 
 class Client:
@@ -166,7 +166,7 @@ class OverTcp(unittest.TestCase):
     def test_wai_holds_back_what_follows(self):
         self.one_axis([Span(100_000, (10,))])
         self.client.tell("SYST:WATC 0;:INIT;*WAI;:POS?")
-        time.sleep(0.06)
+        wait_until(lambda: self.server.board.player.moving)
         self.now = 100.2
         self.assertEqual(self.client.file.readline(), b"10\n")
 

@@ -11,7 +11,7 @@ from kivant.app.document.examples import load_example
 from kivant.core.drive.drivers import board_lines
 from kivant.core.errors import KivantError
 from kivant.core.findings import all_findings, remedy_of
-from kivant.core.machine import Gear, Move, Routine, Screw, axes, edits
+from kivant.core.machine import Gear, Move, Ratio, Routine, Screw, axes, edits
 from kivant.core.path import Path, axis_path
 from kivant.core.plan import plan
 from kivant.files import project
@@ -109,7 +109,7 @@ class Stages(unittest.TestCase):
         swapped = edits.replace_last_stage(REACH, "screw")(RIG)
         self.assertEqual([s.stage for s in swapped.axes[REACH].travel], ["screw"])
         text = typed(WHEEL, "travel[3].ratio", "1024/75")(ratio)
-        self.assertEqual(text.axes[WHEEL].travel[3].ratio, "1024/75")
+        self.assertEqual(text.axes[WHEEL].travel[3], Ratio(ratio="1024/75"))
         with self.assertRaisesRegex(KivantError, "positive ratio"):
             typed(WHEEL, "travel[3].ratio", "1/0")(ratio)
 

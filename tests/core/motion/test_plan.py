@@ -39,7 +39,7 @@ class Limits(unittest.TestCase):
             same_way = np.diff(axis.signs) == 0
             least = 1 / (axis.axis.limits.speed * float(axis.steps_per_unit))
             self.assertGreaterEqual(float(np.min(np.diff(axis.instants)[same_way], initial=1.0)), least * (1 - 1e-9))
-        before = (Fraction(0), Fraction(0))
+        before: tuple[Fraction, ...] = (Fraction(0), Fraction(0))
         for block, target in zip(made.blocks, targets, strict=True):
             after = tuple(Fraction(t) for t in target)
             times = np.linspace(block.begin_s, block.end_s, 25)

@@ -34,7 +34,7 @@ class Trapezoid(unittest.TestCase):
     def test_no_limit_is_passed_and_the_distance_is_covered(self, distance, speed, up, down, first, last):
         """Pieces join in distance and speed; ends are at most the speeds allowed; nothing exceeds a limit."""
         ramp = trapezoid(distance, speed=speed, acceleration=up, deceleration=down, start_speed=first, end_speed=last)
-        covered, before = 0.0, None
+        covered, before = 0.0, (0.0, 0.0)
         # A break is a rounded time: so far may a speed be off there.
         grain = 1e-7 * speed + 1e-15 * ramp.duration_s * max(up, down)
         for i, (begin, end) in enumerate(zip(ramp.breaks_s, ramp.breaks_s[1:], strict=False)):
@@ -44,7 +44,7 @@ class Trapezoid(unittest.TestCase):
             self.assertGreaterEqual(min(v0, v1), -grain)
             self.assertLessEqual(2 * ramp.coefficients[i][2], up * (1 + 1e-9))
             self.assertGreaterEqual(2 * ramp.coefficients[i][2], -down * (1 + 1e-9))
-            if before is None:
+            if not i:
                 self.assertLessEqual(v0, first * (1 + 1e-9))
             else:
                 self.assertAlmostEqual(x0, before[0], delta=1e-9 * distance)

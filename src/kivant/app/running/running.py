@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-from decimal import Decimal
 from fractions import Fraction
 
 from kivant.app.choice import Choice
@@ -12,6 +11,7 @@ from kivant.app.planning.own_move import own_move
 from kivant.app.planning.planning import Planning
 from kivant.app.running.manual_move import ManualMove
 from kivant.app.running.source import MakeSource, MotionSource, PlanSource
+from kivant.app.running.standing import Standing
 from kivant.app.running.status import Status
 from kivant.app.running.streamer import Streamer
 from kivant.board.transport import check_address
@@ -35,7 +35,7 @@ class Running:
         self.changed, self.turned, self.arrived, self.noticed = Event(), Event(), Event(), Event()
         self._choice, self._planning = choice, planning
         self.address, self.address_error = "", ""
-        self.here: dict[str, Decimal] = {}
+        self.standing = Standing()
         self.streamer: Streamer | None = None
         # Where the latest run was when it was looked at: all that is shown belongs to the same moment.
         self.status: Status | None = None
@@ -72,11 +72,6 @@ class Running:
         errors = [f for f in errors_in(self._planning.findings) if f.place.routine is None]
         return f"{errors[0].message} {errors[0].remedy}" if errors else ""
 
-    def standing(self, machine: Machine) -> dict[str, Decimal]:
-        """Return where the axes of a machine stand, as far as it is known."""
-        names = {axis.name for axis in machine.axes}
-        return {name: place for name, place in self.here.items() if name in names}
-
     # Starting and stopping
 
     def start(self) -> bool:
@@ -93,7 +88,7 @@ class Running:
         if not self._may_move_by_hand():
             return False
         try:
-            source = self._manual = ManualMove(machine, index, self.standing(machine))
+            source = self._manual = ManualMove(machine, index, self.standing.of(machine))
         except KivantError as error:
             self.noticed(str(error))
             return False
@@ -105,7 +100,7 @@ class Running:
         axis, machine = self._choice.axis, self._choice.machine
         if axis is None or not self._may_move_by_hand():
             return
-        here = self.standing(machine)
+        here = self.standing.of(machine)
 
         def make() -> MotionSource:
             ratio = steps_per_unit(axis)
@@ -152,7 +147,7 @@ class Running:
     def forget(self) -> None:
         """Forget what ran, and where axes stand: another machine is open."""
         self.streamer = self.status = self._plan = self._machine = None
-        self.here = {}
+        self.standing = Standing()
 
     def close(self) -> None:
         """Brake what moves, and wait for its end."""
@@ -185,11 +180,6 @@ class Running:
         return self.active and not self.plays(self._planning.plan)
 
     @property
-    def counted_by_hand(self) -> tuple[int, ...]:
-        """What the board has counted for each axis while one is moved by hand; empty at all other times."""
-        return self.status.counts if self.by_hand and self.status else ()
-
-    @property
     def start_steps(self) -> tuple[int, ...]:
         """Where the axes stood when the latest run began, in steps; empty before it is known."""
         source = self.streamer.source if self.streamer else None
@@ -203,29 +193,14 @@ class Running:
         return min(self.status.elapsed_s / self._plan.duration, 1.0)
 
     def _arrive(self, status: Status) -> None:
-        """Remember where the axes stand: composed moves begin there."""
-        made, machine = self._plan, self._machine
-        if machine is None:
-            return
-        for index, (axis, counted) in enumerate(zip(machine.axes, status.counts, strict=False)):
-            known = made is not None and status.phase == "done"
-            exact = made.axes[index].train.end if made is not None and known else Fraction(counted)
-            self.here[axis.name] = as_decimal(exact / steps_per_unit(axis))
-        if status.phase == "failed" and made is None and not status.counts:
+        """Remember where the axes stand: moves of one's own begin there."""
+        if self._machine is not None:
+            self.standing.arrive(self._machine, status, self._plan)
+        if status.phase == "failed" and self._plan is None and not status.counts:
             self.noticed(status.message)
         self.arrived()
 
     def start_mismatch(self) -> str:
         """Return a sentence if the plan begins where the axes do not stand, else an empty text."""
         made = self._planning.plan
-        if made is None or not self.here or self.active:
-            return ""
-        starts = made.routine.start or {}
-        for axis in made.machine.axes:
-            here, begin = self.here.get(axis.name, Decimal(0)), starts.get(axis.name, Decimal(0))
-            if abs(here - begin) > Decimal("1e-9"):
-                return (
-                    f"{axis.name} stands at {float(here):.6g} {axis.unit}, "
-                    f"but this routine begins at {float(begin):.6g} {axis.unit}."
-                )
-        return ""
+        return "" if made is None or self.active else self.standing.mismatch(made)

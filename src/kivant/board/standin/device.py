@@ -130,18 +130,18 @@ class StandIn:
         self.player.reset(count)
 
     def need_rest(self) -> None:
-        """Refuse what cannot be done while axes move."""
+        """Refuse what cannot be done while axes move: raises `DeviceError`."""
         if self.player.moving:
             raise DeviceError(-213, "Init ignored", "not while moving")
 
     def wiring_of(self, unit: Unit) -> Wiring:
-        """Return the wiring of the axis that a command's suffix names."""
+        """Return the wiring of the axis that a command's suffix names; raises `DeviceError` if there is none."""
         if not 1 <= unit.channel <= len(self.wiring):
             raise DeviceError(-114, "Header suffix out of range", f"axis {unit.channel}")
         return self.wiring[unit.channel - 1]
 
     def known_lines(self, names: tuple[str, ...]) -> tuple[str, ...]:
-        """Return the names, all of which must be lines of this board."""
+        """Return the names, all of which must be lines of this board; raises `DeviceError` if one is not."""
         for name in names:
             if name not in self.lines:
                 raise DeviceError(-224, "Illegal parameter value", f"no line {name}")

@@ -49,14 +49,14 @@ class TcpTransport:
         self._socket.settimeout(ANSWER_S)
 
     def send(self, data: bytes) -> None:
-        """Send bytes."""
+        """Send bytes; raises `GoneError`."""
         try:
             self._socket.sendall(data)
         except OSError as error:
             raise GoneError(_reason(error)) from error
 
     def receive(self) -> bytes:
-        """Return what has come."""
+        """Return what has come; raises `SilentError` or `GoneError`."""
         try:
             data = self._socket.recv(65536)
         except TimeoutError as error:

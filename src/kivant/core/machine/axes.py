@@ -40,7 +40,7 @@ def _rewired(machine: Machine, axis: Axis) -> tuple[Machine, Axis]:
         lines.append(f"P{number}")
         free.append(f"P{number}")
     names: dict[str, Any] = dict(zip(keys, free, strict=False))
-    driver: Any = replace(axis.driver, lines=replace(axis.driver.lines, **names))  # type: ignore[type-var]
+    driver: Any = replace(axis.driver, lines=replace(axis.driver.lines, **names))
     board = replace(machine.board, lines=tuple(lines))
     return replace(machine, board=board), replace(axis, driver=driver)
 

@@ -10,68 +10,50 @@ from kivant.desktop.state.session import Session
 from kivant.desktop.stations import STATIONS
 from kivant.desktop.widgets.sheet import Sheet
 
-Groups = tuple[tuple[str, tuple[tuple[str, str], ...]], ...]
-"""What keys are for, with each key and its meaning."""
+Keys = tuple[tuple[str, str], ...]
+"""Each key and its meaning."""
+
+_ANYWHERE: Keys = (
+    ("Ctrl+R", "run on the board"),
+    ("Esc", "stop; once more: cut the power"),
+    ("F8", "findings"),
+    ("Ctrl+Z", "undo"),
+    ("Ctrl+Shift+Z", "redo"),
+    ("Ctrl+L", "day or night"),
+)
+_PLAYHEAD: Keys = (
+    ("Space", "play or pause"),
+    ("Left, Right", "one step of the selected axis"),
+    ("Home, End", "beginning, end"),
+)
+_MACHINE: Keys = (
+    ("Ctrl+O", "open"),
+    ("Ctrl+S", "save"),
+    ("Ctrl+Shift+S", "save as"),
+    ("Ctrl+N", "new window"),
+    ("Shift+F2", "rename"),
+    ("F10", "menu"),
+)
+_CARD: Keys = (
+    ("Up, Down", "choose another"),
+    ("Ctrl+Up, Down", "move it"),
+    ("F2", "rename"),
+    ("Ctrl+D", "duplicate"),
+    ("Del", "delete"),
+)
+_VALUE: Keys = (
+    ("Enter", "take the value"),
+    ("Esc", "go back to the old value"),
+    ("Up, Down", "change the digit at the cursor"),
+)
 
 
-def all_keys() -> tuple[Groups, ...]:
-    """Return the columns of the sheet."""
-    return (
-        (
-            (
-                "Anywhere",
-                (
-                    (f"Alt+1 … {len(STATIONS)}", ", ".join(kind.title for kind in STATIONS.values())),
-                    ("Ctrl+R", "run on the board"),
-                    ("Esc", "stop; once more: cut the power"),
-                    ("F8", "findings"),
-                    ("Ctrl+Z", "undo"),
-                    ("Ctrl+Shift+Z", "redo"),
-                    ("Ctrl+L", "day or night"),
-                ),
-            ),
-            (
-                "Playhead",
-                (
-                    ("Space", "play or pause"),
-                    ("Left, Right", "one step of the selected axis"),
-                    ("Home, End", "beginning, end"),
-                ),
-            ),
-            (
-                "Machine",
-                (
-                    ("Ctrl+O", "open"),
-                    ("Ctrl+S", "save"),
-                    ("Ctrl+Shift+S", "save as"),
-                    ("Ctrl+N", "new window"),
-                    ("Shift+F2", "rename"),
-                    ("F10", "menu"),
-                ),
-            ),
-        ),
-        (
-            (
-                "On an axis card",
-                (
-                    ("Up, Down", "choose another"),
-                    ("Ctrl+Up, Down", "move it"),
-                    ("F2", "rename"),
-                    ("Ctrl+D", "duplicate"),
-                    ("Del", "delete"),
-                ),
-            ),
-            (
-                "In a value",
-                (
-                    ("Enter", "take the value"),
-                    ("Esc", "go back to the old value"),
-                    ("Up, Down", "change the digit at the cursor"),
-                ),
-            ),
-            *((f"In {kind.title}", kind.keys) for kind in STATIONS.values() if kind.keys),
-        ),
-    )
+def all_keys() -> tuple[list[tuple[str, Keys]], ...]:
+    """Return the columns of the sheet: what keys are for, and the keys; those of the stations from their table."""
+    stations = (f"Alt+1 … {len(STATIONS)}", ", ".join(kind.title for kind in STATIONS.values()))
+    own = [(f"In {kind.title}", kind.keys) for kind in STATIONS.values() if kind.keys]
+    left = [("Anywhere", (stations, *_ANYWHERE)), ("Playhead", _PLAYHEAD), ("Machine", _MACHINE)]
+    return left, [("On an axis card", _CARD), ("In a value", _VALUE), *own]
 
 
 class KeysSheet(Sheet):
@@ -96,7 +78,7 @@ class KeysSheet(Sheet):
         column.addLayout(columns)
 
     @staticmethod
-    def _column(groups: Groups) -> QGridLayout:
+    def _column(groups: list[tuple[str, Keys]]) -> QGridLayout:
         grid = QGridLayout()
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(3)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import (
@@ -80,7 +81,7 @@ class Window(FiledWindow):
         return page
 
     @property
-    def page(self) -> QWidget:
+    def page(self) -> Any:
         """The page of the open station."""
         return self.stages.currentWidget()
 
