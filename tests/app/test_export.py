@@ -23,7 +23,7 @@ class Exports(unittest.TestCase):
             (folder / "old.csv").write_text("old")
             (folder / "dir.csv").mkdir()
             for path, words in (
-                ("a.txt", "written as .csv or .vcd"), ("a", "a file without suffix"), ("old.csv", "there already"),
+                ("a.txt", "saved as .csv or .vcd"), ("a", "a file without an extension"), ("old.csv", "already exists"),
                 ("none/a.csv", "folder does not exist"),
             ):  # fmt: skip
                 with self.assertRaisesRegex(ExportError, words):

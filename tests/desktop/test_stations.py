@@ -396,7 +396,7 @@ class Rail(StationTest):
         QTest.keyClick(rail.cards[0], Qt.Key.Key_F2)
         field = rail.findChildren(ValueField)[-1]
         self.type(field, "Lift")
-        self.assertIn("is there twice", field.explanation.text())
+        self.assertIn("appears twice", field.explanation.text())
         self.type(field, "Turntable")
         self.assertEqual(session.document.machine.axes[0].name, "Turntable")
         self.assertIn("Turntable", session.document.machine.routines[0].blocks[3].by)

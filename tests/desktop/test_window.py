@@ -321,7 +321,7 @@ class Odd(WindowTest):
                         self.assertEqual((picture.width(), picture.height()), size)
         self.assertEqual(
             window.run_page.head.sentence.text().split(".")[0],
-            "Reach's STEP uses line P0, which Lift's STEP uses already",
+            "Reach's STEP uses line P0, which Lift's STEP already uses",
         )
 
     def test_the_empty_stage_says_what_to_do_first_whatever_station_is_open(self):

@@ -28,8 +28,8 @@ def writer_of(path: Path) -> str:
         If no writer goes by that suffix.
     """
     if path.suffix.lower() not in WRITERS:
-        message = f"A plan is written as .csv or .vcd, not as “{path.suffix or 'a file without suffix'}”."
-        raise ExportError(Fault(str(path), message, "End the name in .csv or .vcd."))
+        message = f"A plan can be saved as .csv or .vcd, not as “{path.suffix or 'a file without an extension'}”."
+        raise ExportError(Fault(str(path), message, "Use a name that ends in .csv or .vcd."))
     return path.suffix.lower()
 
 
@@ -59,16 +59,16 @@ def export(plan: Plan, path: Path, *, replace: bool = False) -> None:
     """
     suffix = writer_of(path)
     if path.exists() and not replace:
-        raise ExportError(Fault(str(path), "The file is there already.", "Choose another name, or use --force."))
+        raise ExportError(Fault(str(path), "The file already exists.", "Choose another name, or use --force."))
     if path.is_dir() or not path.parent.is_dir():
         what = "This is a folder." if path.is_dir() else "Its folder does not exist."
         raise ExportError(Fault(str(path), what, "Choose a file in a folder that exists."))
     needed, free = estimated_bytes(plan, suffix), shutil.disk_usage(path.parent).free
     if needed > free:
         message = f"The file would be about {needed / 1e9:.3g} GB; {free / 1e9:.3g} GB are free there."
-        raise ExportError(Fault(str(path), message, "Free some room, or plan less."))
+        raise ExportError(Fault(str(path), message, "Free some disk space, or shorten the routine."))
     try:
         write_atomically(path, WRITERS[suffix](plan))
     except OSError as error:
         message = f"The file cannot be written: {error.strerror or error}."
-        raise ExportError(Fault(str(path), message, "Check its folder's permissions and room.")) from error
+        raise ExportError(Fault(str(path), message, "Check the folder's permissions and free space.")) from error

@@ -152,7 +152,7 @@ class Workbench:
         self.document.edit(with_routine(self.machine, own_move(targets, standing, name)), f"new routine “{name}”")
         self.choice.routine_name = name
         self._adopt()
-        self.noticed(f"Kept as the routine “{name}”. Ctrl+Z takes it back; save to keep it in the file.")
+        self.noticed(f"Added as the routine “{name}”. Ctrl+Z undoes this; save to keep it in the file.")
 
     def _replan_own_move(self) -> None:
         if self.choice.routine_name is None:

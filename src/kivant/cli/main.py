@@ -58,24 +58,24 @@ def make_parser() -> argparse.ArgumentParser:
     item.add_argument("value", help="such as 90deg, 0.25rev, 12.5mm, 0.5in, 400steps; -- before a negative one")
     item = verb("plan", "plan a routine, and write every step to a file", _plan)
     item.add_argument("file", type=Path)
-    item.add_argument("--routine", metavar="NAME", help="the first one if not given")
+    item.add_argument("--routine", metavar="NAME", help="default: the first one")
     item.add_argument("--out", type=Path, metavar="PATH", help="PATH.csv (steps) or PATH.vcd (line levels)")
     item.add_argument("--force", action="store_true", help="replace an existing file")
-    item = verb("check", "list what needs attention in a machine", _check)
+    item = verb("check", "list the findings of a machine", _check)
     item.add_argument("file", type=Path)
     item = verb("board", "run the stand-in board until interrupted", running.board)
     item.add_argument("--port", type=_port, default=0, help="on the loopback address; 0 takes a free one")
     item = verb("run", "plan a routine and run it on a board", running.run)
     item.add_argument("file", type=Path)
-    item.add_argument("--routine", metavar="NAME", help="the first one if not given")
-    item.add_argument("--board", metavar="ADDRESS", help="host:port; a stand-in of its own if not given")
+    item.add_argument("--routine", metavar="NAME", help="default: the first one")
+    item.add_argument("--board", metavar="ADDRESS", help="host:port; default: a stand-in of its own")
     return parser
 
 
 def _port(text: str) -> int:
     port = int(text)
     if not 0 <= port <= 65535:
-        raise argparse.ArgumentTypeError("a port lies within 0 and 65535")
+        raise argparse.ArgumentTypeError("a port is a number from 0 to 65535")
     return port
 
 
@@ -106,7 +106,7 @@ def _find_axis(machine: Machine, name: str) -> Axis:
     try:
         return machine.axis(name)
     except KeyError:
-        known = ", ".join(axis.name for axis in machine.axes) or "none: it has no axes yet"
+        known = ", ".join(axis.name for axis in machine.axes) or "no axes yet"
         raise KivantError(Fault("axes", f"There is no axis “{name}”.", f"The machine has {known}.")) from None
 
 

@@ -28,18 +28,18 @@ _SHOW_S = 0.1
 
 
 def board(options: argparse.Namespace) -> int:
-    """Serve the stand-in until interrupted; raises `BoardError` if the port cannot be had."""
+    """Serve the stand-in until interrupted; raises `BoardError` if the port cannot be opened."""
     try:
         server = BoardServer(options.port)
     except OSError as error:
         reason = error.strerror or str(error)
-        fault = Fault(f"{LOOPBACK}:{options.port}", f"The port cannot be had: {reason}.", "Choose another --port.")
+        fault = Fault(f"{LOOPBACK}:{options.port}", f"The port cannot be opened: {reason}.", "Choose another --port.")
         raise BoardError(fault) from error
     ended = threading.Event()
     with _on_interrupt(lambda: ended.set()), server:
         print(json.dumps({"address": server.address}) if options.json else server.address, flush=True)
         if not options.json:
-            say("stand-in board; Ctrl+C ends it")
+            say("stand-in board; press Ctrl+C to stop it")
         ended.wait()
     return 0
 

@@ -147,7 +147,7 @@ def _ratio_text(value: Any) -> str:
 
 def _plain_text(value: Any) -> Any:
     if isinstance(value, str) and (not value.isprintable() or value != value.strip()):
-        raise ValueError("expected text without line breaks, and no space at its ends")
+        raise ValueError("expected text without line breaks or spaces at its ends")
     return value
 
 

@@ -30,7 +30,7 @@ def main() -> int:
         return open_window(["--demo"])
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     OUT.mkdir(parents=True, exist_ok=True)
-    print("No screen here, so the demo goes through the Banding rig by itself.")
+    print("There is no screen, so the demo goes through the Banding rig by itself.")
     _compute()
     agrees = _run_on_stand_in()
     _take_pictures()

@@ -19,8 +19,8 @@ def fault_of(document: Any, detail: ErrorDetails) -> Fault:
     kind, context = detail["type"], detail.get("ctx", {})
     place, value = _locate(document, detail["loc"])
     if kind in ("unexpected_keyword_argument", "extra_forbidden"):
-        known = "Check its spelling, or keep own data under “x”."
-        return Fault(place, f"The key “{place.key}” is not known here.", known)
+        known = "Check its spelling, or keep your own data under “x”."
+        return Fault(place, f"The key “{place.key}” is unknown.", known)
     if kind == "union_tag_not_found":
         tag = str(context.get("discriminator", "")).strip("'")
         return Fault(place, f"Expected an object with the key “{tag}”, found {found_text(value)}.", f"Add “{tag}”.")

@@ -28,7 +28,7 @@ def project_error(faults: list[Fault]) -> ProjectError:
     more = len(faults) - MOST_FAULTS
     shown = faults[:MOST_FAULTS]
     if more > 0:
-        shown.append(Fault("", "There are more faults than these.", "Mend these first."))
+        shown.append(Fault("", "There are more errors than these.", "Fix these first."))
     return ProjectError(*shown)
 
 
@@ -87,7 +87,7 @@ def _inspect(document: Any, text: str) -> None:
             raise _too_deep(text)
         if isinstance(value, _DoubledKeys):
             for key in value.doubled:
-                message = f"The key “{key}” is there twice."
+                message = f"The key “{key}” appears twice."
                 faults.append(Fault(place / key, message, "Keep one of them."))
         if isinstance(value, dict):
             stack.extend((place / k, v, depth + 1) for k, v in value.items() if isinstance(v, dict | list))
@@ -105,7 +105,7 @@ def _half_characters(text: str, document: Any) -> list[Fault]:
     except UnicodeEncodeError:
         at = re.search(r"\\u[dD][89a-fA-F]", text)
         line = text.count("\n", 0, at.start()) + 1 if at else 1
-        return [Fault(f"line {line}", "An escape makes half a character.", "Write the character itself.")]
+        return [Fault(f"line {line}", "An escape sequence makes half a character.", "Write the character itself.")]
     return []
 
 
@@ -121,7 +121,7 @@ def _too_deep(text: str) -> ProjectError:
 
 
 def _refuse_constant(name: str) -> Any:
-    fault = Fault("", f"{name} is not a number that JSON knows.", "Write a finite number.")
+    fault = Fault("", f"{name} is not a JSON number.", "Write a finite number.")
     raise ProjectError(fault)
 
 

@@ -145,7 +145,7 @@ def _refuse_foreign(document: Any) -> None:
         raise ProjectError(Fault("version", message, "Correct the value."))
     if version > VERSION:
         message = f"The file has version {version}; this Kivant reads up to version {VERSION}."
-        raise ProjectError(Fault("version", message, "Open it with a newer Kivant. It is left as it is."))
+        raise ProjectError(Fault("version", message, "Open it with a newer Kivant. The file is left as it is."))
 
 
 def _written_part(part: Part) -> dict[str, Any]:

@@ -38,5 +38,5 @@ class Sequences(unittest.TestCase):
     def test_opposite_coils_cancel_and_impossible_words_are_refused(self):
         self.assertEqual((row_of(0b0101).torque, row_of(0).torque), (0.0, 0.0))
         for word in (-1, 16):
-            with self.assertRaisesRegex(ValueError, "within 0 and 15"):
+            with self.assertRaisesRegex(ValueError, "from 0 to 15"):
                 row_of(word)

@@ -111,7 +111,7 @@ class Plans(unittest.TestCase):
             (machine(lift, blocks=(Move(),)), r"routines\[0\]\.blocks\[0\]: The move names no axis"),
             (machine(lift, blocks=(Pause(seconds=float("inf")),)), r"blocks\[0\]\.seconds: Expected a finite number"),
             (machine(lift, start={"Arm": "1"}), r"routines\[0\]\.start\.Arm: There is no axis"),
-            (machine(lift, lift), r"axes\[1\]\.name: The axis “Lift” is there twice"),
+            (machine(lift, lift), r"axes\[1\]\.name: The axis “Lift” appears twice"),
         ]
         for built, words in table:
             with self.subTest(words=words), self.assertRaisesRegex(PlanError, words):

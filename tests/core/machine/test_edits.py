@@ -72,7 +72,7 @@ class Values(unittest.TestCase):
             (typed(LIFT, "driver.microsteps", "2.5"), "not a whole number"), (typed(LIFT, "motor.full_steps_per_rev", "many"), "not a number of full steps"),
             (typed(WHEEL, "travel[0].driving", "-3"), "at least 1"), (typed(LIFT, "travel[0].lead", "0"), "positive decimal"),
             (edits.add_stage(WHEEL, "screw"), "no belt or screw"), (edits.remove_stage(LIFT, 0), "exactly one belt or screw"),
-            (axes.rename_axis(WHEEL, " Lift "), "there twice"), (axes.rename_axis(WHEEL, ""), "not empty"),
+            (axes.rename_axis(WHEEL, " Lift "), "appears twice"), (axes.rename_axis(WHEEL, ""), "not empty"),
             (axes.rename_axis(WHEEL, "a\nb"), "without line breaks"), (axes.rename_axis(WHEEL, "n" * 99), "at most 80"),
         ]  # fmt: skip
         for edit, words in table:
@@ -178,5 +178,5 @@ class Axes(unittest.TestCase):
         bare = replace(full, axes=(screw_axis(first_line=0), *full.axes[1:]))
         note = next(found for found in all_findings(bare) if found.code == "enable-missing")
         tight = replace(bare, board=replace(bare.board, lines=tuple(board_lines(bare.axes[0].driver).values())))
-        with self.assertRaisesRegex(KivantError, "No line of the board is free"):
+        with self.assertRaisesRegex(KivantError, "No board line is free"):
             remedy_of(note)(tight)

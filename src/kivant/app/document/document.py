@@ -117,7 +117,7 @@ class Document:
             fault = Fault(
                 str(target),
                 f"The file cannot be written: {reason}.",
-                "Choose another place or free some room.",
+                "Choose another folder, or free some disk space.",
             )
             raise SaveError(fault) from error
         self.path, self._saved, self._stamp = target, machine, _stamp(target)

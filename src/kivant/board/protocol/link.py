@@ -45,7 +45,7 @@ class Link:
         try:
             self._transport.send(message.encode() + body + b"\n")
         except GoneError as error:
-            raise self._failed("has gone away", str(error)) from error
+            raise self._failed("has disconnected", str(error)) from error
 
     def ask(self, message: str, body: bytes = b"") -> str:
         """Send a query and return its answer.
@@ -60,9 +60,9 @@ class Link:
             try:
                 self._held += self._transport.receive()
             except SilentError as error:
-                raise self._failed(f"is silent after “{message}”", str(error)) from error
+                raise self._failed(f"did not answer “{message}”", str(error)) from error
             except GoneError as error:
-                raise self._failed("has gone away", str(error)) from error
+                raise self._failed("has disconnected", str(error)) from error
             if len(self._held) > _MOST_ANSWER_BYTES:
                 raise self.rubbish(message, self._held.decode("ascii", "replace"))
         line, _, self._held = self._held.partition(b"\n")
@@ -73,7 +73,7 @@ class Link:
     def rubbish(self, message: str, answer: str) -> BoardError:
         """Return the error for an answer that no board gives."""
         shown = "".join(c if c.isprintable() else "?" for c in answer[:60])
-        said = f"The board answered “{shown}” to “{message}”, which is not what a board says."
+        said = f"The board answered “{shown}” to “{message}”, which is not a valid answer."
         remedy = "Check that the address is that of a board which speaks Kivant's protocol."
         return BoardError(Fault(f"board {self.address}", said, remedy))
 

@@ -30,7 +30,7 @@ class BoardServer:
     Raises
     ------
     OSError
-        If the port cannot be had.
+        If the port cannot be opened.
     """
 
     def __init__(self, port: int = 0, clock: Callable[[], float] | None = None) -> None:

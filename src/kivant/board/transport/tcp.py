@@ -24,7 +24,7 @@ def parse_address(text: str) -> tuple[str, int] | None:
 
 _REASONS: dict[type[Exception], str] = {
     ConnectionRefusedError: "nothing listens there",
-    TimeoutError: "it did not answer in time",
+    TimeoutError: "no answer came in time",
     socket.gaierror: "there is no host of that name",
 }
 

@@ -76,7 +76,7 @@ def row_of(word: int) -> Row:
         If the word is not within 0 to 15.
     """
     if not 0 <= word < 1 << len(COILS):
-        raise ValueError(f"a coil word lies within 0 and 15, not at {word}")
+        raise ValueError(f"a coil word is a number from 0 to 15, not {word}")
     on = [math.radians(COIL_ANGLES_DEG[bit]) for bit in range(len(COILS)) if word >> bit & 1]
     x, y = sum(map(math.cos, on)), sum(map(math.sin, on))
     length = math.hypot(x, y)

@@ -16,7 +16,7 @@ from kivant.core.path import Path, axis_path
 def _shared(machine: Machine) -> Iterator[Case]:
     used: dict[str, str] = {}
     free = free_lines(machine)
-    remedy = f"Use a free line, such as {free[0]}." if free else "Add a line to the board: none is free."
+    remedy = f"Use a free line, such as {free[0]}." if free else "Add a line to the board; none is free."
     for i, axis in enumerate(machine.axes):
         for key, line in board_lines(axis.driver).items():
             if line not in used:
@@ -36,7 +36,7 @@ def _free_line(place: Path) -> Edit:
     def edit(machine: Machine) -> Machine:
         free = free_lines(machine)
         if not free:
-            raise KivantError(Fault(place, "No line of the board is free.", "Add one to board.lines."))
+            raise KivantError(Fault(place, "No board line is free.", "Add one to board.lines."))
         axis_at(machine, place)
         return with_value(machine, place, free[0])
 
@@ -49,7 +49,7 @@ LINE_SHARED = FindingKind(
     subject="machine",
     title="Two lines of drivers are wired to the same line of the board.",
     check=_shared,
-    message="{axis}'s {key} uses line {line}, which {other} uses already.",
+    message="{axis}'s {key} uses line {line}, which {other} already uses.",
     remedy="{remedy}",
     mend=_free_line,
 )
@@ -61,6 +61,6 @@ ENABLE_MISSING = FindingKind(
     title="A driver that takes pulses has no enable line.",
     check=_without_enable,
     message="{axis}'s driver has no enable line, so a stop cannot take its power away.",
-    remedy="Wire the driver's enable input to a free line and name it under EN.",
+    remedy="Wire the driver's enable input to a free line and set EN to it.",
     mend=_free_line,
 )

@@ -38,7 +38,7 @@ def broken_rules_of_routine(machine: Machine, routine: Routine, place: Path) -> 
 
     def unknown(name: str, where: Path) -> Iterator[Fault]:
         if name not in axes:
-            yield Fault(where, f"There is no axis “{name}”.", f"Name one of {known(sorted(axes))}.")
+            yield Fault(where, f"There is no axis “{name}”.", f"Use one of {known(sorted(axes))}.")
 
     for name in start_of(routine):
         yield from unknown(name, place / "start" / name)
@@ -65,7 +65,7 @@ def _doubled(names: Iterable[tuple[Path, str]], what: str) -> Iterator[Fault]:
     seen: set[str] = set()
     for place, name in names:
         if name in seen:
-            yield Fault(place, f"{what} “{name}” is there twice.", "Give each a name of its own.")
+            yield Fault(place, f"{what} “{name}” appears twice.", "Give each a different name.")
         seen.add(name)
 
 
@@ -86,13 +86,13 @@ def _travel(place: Path, axis: Axis) -> Iterator[Fault]:
         yield Fault(
             place / linear[0],
             "An axis in deg has no belt or screw stage.",
-            "Take the stage out, or give the axis the unit mm.",
+            "Remove the stage, or set the unit to mm.",
         )
     elif axis.unit == "mm" and linear != [len(axis.travel) - 1]:
         yield Fault(
             place,
             f"An axis in mm has exactly one belt or screw, as its last stage; found {len(linear)}.",
-            "Add or move the stage, or give the axis the unit deg.",
+            "Add or move the stage, or set the unit to deg.",
         )
 
 
@@ -121,6 +121,6 @@ def _limits(place: Path, axis: Axis) -> Iterator[Fault]:
     if axis.driver.at_rest == "reduced" and axis.driver.reduced_percent is None:
         yield Fault(
             place / "driver" / "reduced_percent",
-            "at_rest is reduced, but to how much is missing.",
+            "at_rest is “reduced”, but reduced_percent is missing.",
             "Give reduced_percent, such as 50.",
         )

@@ -103,10 +103,8 @@ class PlanBuilder:
 
     def _refuse_far(self, i: int, position: Fraction) -> None:
         if abs(position) > MOST_STEPS:
-            message = (
-                f"{self.axes[i].name} would stand at step {float(position):.3g}; {MOST_STEPS:.0e} is the farthest."
-            )
-            raise PlanError(Fault(self.axes[i].name, message, "Stay nearer to position 0, or check the travel."))
+            message = f"{self.axes[i].name} would stand at step {float(position):.3g}; the limit is {MOST_STEPS:.0e}."
+            raise PlanError(Fault(self.axes[i].name, message, "Stay closer to position 0, or check the travel."))
 
     def _refuse_many(self, i: int, count: int) -> None:
         self.steps += count
@@ -114,7 +112,7 @@ class PlanBuilder:
         if needed > self.most_bytes:
             message = (
                 f"The plan would have {self.steps:.3g} steps or more and take {needed / 1e9:.3g} GB of memory; "
-                f"{self.most_bytes / 1e9:.3g} GB may be used here."
+                f"{self.most_bytes / 1e9:.3g} GB may be used."
             )
             raise PlanError(Fault(self.axes[i].name, message, "Shorten its moves, or split the routine."))
 
@@ -128,7 +126,7 @@ class PlanBuilder:
         """
         if self.clock > LONGEST_S:
             years = float(self.clock) / (365.25 * 86400)
-            message = f"The plan would take {years:.3g} years; {LONGEST_S / (365.25 * 86400):.0f} are the most."
+            message = f"The plan would take {years:.3g} years; the limit is {LONGEST_S / (365.25 * 86400):.0f}."
             raise PlanError(Fault("", message, "Raise the speeds and accelerations, or shorten the routine."))
 
     def _wait(self, i: int, part: AxisMove) -> float:
@@ -151,7 +149,7 @@ def _find_routine(machine: Machine, routine: str | Routine | None) -> Routine:
         return machine.routine(routine)
     except KeyError:
         names = known(f"“{r.name}”" for r in machine.routines)
-        fault = Fault("routines", f"There is no routine “{shown(routine)}”.", f"Name one of {names}.")
+        fault = Fault("routines", f"There is no routine “{shown(routine)}”.", f"Use one of {names}.")
         raise PlanError(fault) from None
 
 

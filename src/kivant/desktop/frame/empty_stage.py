@@ -21,7 +21,7 @@ class EmptyStage(QWidget):
         hint = QLabel("Add one, open a machine of yours, or have a look at the one that comes with Kivant.")
         self.add = QPushButton("Add an axis")
         self.open = QPushButton("Open a machine")
-        self.demo = QPushButton("Look at the Banding rig")
+        self.demo = QPushButton("Open the Banding rig")
         self.demo.setProperty("kind", "main")
         self.demo.clicked.connect(lambda: session.bench.open(Document(load_example())))
         row = QHBoxLayout()

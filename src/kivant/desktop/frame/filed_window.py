@@ -91,10 +91,9 @@ class FiledWindow(QMainWindow):
                 leftover.forget()
             self.others.append(window)
             window.show()
-            place = leftover.path.name if leftover.path else "a machine that had no file yet"
+            place = leftover.path.name if leftover.path else "a machine that was never saved"
             window.notice.tell(
-                f"These are unsaved changes of {place}, from a Kivant that ended unexpectedly. "
-                "Save what you want to keep."
+                f"Kivant ended unexpectedly. These are the unsaved changes of {place}. Save what you want to keep."
             )
         return len(found)
 
@@ -150,7 +149,7 @@ class FiledWindow(QMainWindow):
         answer = QMessageBox.question(
             self,
             "Changed by another program",
-            f"{path.name} has been changed since it was opened here. Replace it with what is open?",
+            f"{path.name} has been changed by another program since it was opened. Replace it?",
             buttons.Yes | buttons.Cancel,
         )
         return answer == buttons.Yes
@@ -163,7 +162,7 @@ class FiledWindow(QMainWindow):
         answer = QMessageBox.question(
             self,
             "Unsaved changes",
-            f"{self.session.document.machine.name or 'The machine'} has changes that are not saved.",
+            f"{self.session.document.machine.name or 'The machine'} has unsaved changes.",
             buttons.Save | buttons.Discard | buttons.Cancel,
         )
         return self.save() if answer == buttons.Save else answer == buttons.Discard

@@ -63,7 +63,7 @@ class FindingsList(Sheet):
         for finding in findings[:_MOST]:
             self._column.addWidget(self._row(finding))
         if len(findings) > _MOST:
-            self._column.addWidget(QLabel(f"and {len(findings) - _MOST} more; fix these first"))
+            self._column.addWidget(QLabel(f"and {len(findings) - _MOST} more. Fix these first."))
         self._column.addStretch(1)
 
     def _row(self, finding: Finding) -> QWidget:

@@ -27,7 +27,7 @@ class Head(QWidget):
         self.chain = Chain(session)
         self.findings = self._button("", "Findings (F8)")
         self.findings.setFixedWidth(96)
-        self.more = self._button("Machine", "Open, save, undo, light and more (F10)")
+        self.more = self._button("Machine", "Open, save, undo, day or night, and more (F10)")
         self.menu = QMenu(self)
         self.menu.setToolTipsVisible(True)
         self.more.clicked.connect(self.show_menu)
@@ -80,8 +80,8 @@ class Head(QWidget):
     def refresh(self) -> None:
         """Show the machine as it is now."""
         session, document, machine = self.session, self.session.document, self.session.document.machine
-        name = machine.name or "Machine without a name"
-        place = str(document.path) if document.path else "not saved in a file yet"
+        name = machine.name or "Unnamed machine"
+        place = str(document.path) if document.path else "not saved yet"
         tip = f"{name}\n{place}\n{machine.notes}"[:600]
         self.name.set_text(f"{name} *" if document.modified else name, tip)
         axes = f"{len(machine.axes)} axes" if len(machine.axes) != 1 else "1 axis"

@@ -14,10 +14,10 @@ class LogSheet(Sheet):
     """The messages of the latest run; they can be selected and copied."""
 
     def __init__(self, parent: QWidget, session: Session) -> None:
-        super().__init__(parent, session, "Log of the board")
+        super().__init__(parent, session, "Board log")
         self._log: Log | None = None
         self._shown = 0
-        title = QLabel("Said to and heard from the board")
+        title = QLabel("Messages to and from the board")
         title.setFont(font("title"))
         self.close_button = QPushButton("Close")
         self.close_button.clicked.connect(self.hide)
@@ -25,7 +25,7 @@ class LogSheet(Sheet):
         self.text.setReadOnly(True)
         self.text.setFrameShape(QPlainTextEdit.Shape.NoFrame)
         self.text.setMaximumBlockCount(MOST_MESSAGES)
-        self.text.setPlaceholderText("Nothing has been said to a board yet.")
+        self.text.setPlaceholderText("No messages yet.")
         self.text.setAccessibleName("Messages to and from the board, the newest last")
         row = QHBoxLayout()
         row.addWidget(title, 1)

@@ -28,7 +28,7 @@ class ScrubTrack(Pictured):
         self.setMinimumSize(120, 44)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setAccessibleName("Scrub track")
-        self.setToolTip("Drag to look at another instant of the plan.")
+        self.setToolTip("Drag to move the playhead.")
 
     def _per_second(self) -> float:
         return (self.width() - 12) / self.session.planning.duration_s if self.session.planning.duration_s > 0 else 0.0
@@ -156,8 +156,8 @@ class PlayheadBar(QWidget):
         self.session = session
         self.setFixedHeight(BAR_HEIGHT)
         self.play = GlyphButton(session, "play", "Play (Space)")
-        self.back = GlyphButton(session, "back", "One step of the selected axis back (Left)")
-        self.on = GlyphButton(session, "on", "One step of the selected axis on (Right)")
+        self.back = GlyphButton(session, "back", "Previous step of the selected axis (Left)")
+        self.on = GlyphButton(session, "on", "Next step of the selected axis (Right)")
         self.rate = QPushButton("1")
         self.rate.setProperty("kind", "plain")
         self.rate.setFixedSize(QSize(74, 34))
@@ -173,8 +173,8 @@ class PlayheadBar(QWidget):
         self.stop.setFixedSize(QSize(92, 42))
         self.stop.setAccessibleName("Stop")
         self.stop.setToolTip(
-            "Stop (Esc). First press: stop category 2, brakes on the ramp and keeps the power.\n"
-            "Second press: stop category 0, takes the power away at once."
+            "Stop (Esc). First press: stop category 2, brakes on the ramp and keeps the power on.\n"
+            "Second press: stop category 0, cuts the power at once."
         )
         for button in (self.play, self.back, self.on, self.rate, self.loop):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -220,8 +220,8 @@ class PlayheadBar(QWidget):
             button.setEnabled(free)
         share = "real time" if session.playhead.rate == 1.0 else f"1/{round(1 / session.playhead.rate)}"
         self.rate.setText(share)
-        self.rate.setAccessibleName(f"Speed of playing: {share}")
-        self.rate.setToolTip(f"Plays at {share}; click for slower motion.")
+        self.rate.setAccessibleName(f"Playback speed: {share}")
+        self.rate.setToolTip(f"Plays at {share}. Click for slower motion.")
         braking = (
             session.running.active and session.running.status is not None and session.running.status.phase == "braking"
         )

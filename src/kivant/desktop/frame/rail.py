@@ -27,7 +27,7 @@ class Rail(QWidget):
         self._column.setSpacing(0)
         self.add = QPushButton("+ axis")
         self.add.setProperty("kind", "plain")
-        self.add.setToolTip("Add an axis, turning or sliding, on free lines of the board.")
+        self.add.setToolTip("Add a turning or sliding axis on free lines of the board.")
         self.add.clicked.connect(lambda: self.offer_axes(self.add))
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)

@@ -126,7 +126,7 @@ class ValueField(Field):
         self.setFont(font(role))
         self.setProperty("kind", "value")
         self.setAccessibleName(name)
-        self.setToolTip(f"{name}: click and type, with a unit if you like; Up and Down turn the digit at the cursor.")
+        self.setToolTip(f"{name}: click and type, with or without a unit. Up and Down change the digit at the cursor.")
         self.setMaxLength(200)
         self.explanation = Explanation(self, session)
         self._turning = False

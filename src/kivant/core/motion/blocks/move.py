@@ -65,7 +65,7 @@ def _faults(block: Move, path: Path) -> Iterator[Fault]:
     if not to and not by:
         yield Fault(path, "The move names no axis.", 'Name at least one in "to" or "by", such as {"Lift": 10}.')
     for name in to.keys() & by.keys():
-        yield Fault(path / "by" / name, f"{name} is in “to” as well.", "Keep one of the two.")
+        yield Fault(path / "by" / name, f"{name} is also in “to”.", "Keep one of the two.")
 
 
 MOVE = BlockKind(

@@ -38,5 +38,5 @@ PHASES = StationKind(
     picture=_picture,
     places=(("axes", "*", "driver"), ("board",)),
     follows=("playhead",),
-    keys=(("0 … 7", "go to the next time that row is in force"),),
+    keys=(("0 … 7", "go to the next time that row is on"),),
 )

@@ -26,7 +26,7 @@ class SequenceRing(QWidget):
         self.setMinimumSize(270, 230)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Rows of the sequence")
-        self.setToolTip("Click a row (or press its digit) to go to the next time it is in force.")
+        self.setToolTip("Click a row, or press its digit, to go to the next time it is on.")
         for signal in (session.playhead_moved, session.selection_changed, session.plan_changed, session.theme_changed):
             signal.connect(self.update)
 

@@ -192,7 +192,7 @@ class RampChart(Pictured):
         limits, unit = axis.axis.limits, axis.axis.unit
         if over:
             per = "s²" if over.endswith("celeration") else "s"
-            return f"{over.replace('_', ' ')} {figures.short(getattr(limits, over))} {unit}/{per}: drag it"
+            return f"{over.replace('_', ' ')} {figures.short(getattr(limits, over))} {unit}/{per}: drag to change"
         seconds = picture.speed.x.value(at.x())
         if not 0 <= seconds <= picture.move.seconds:
             return ""

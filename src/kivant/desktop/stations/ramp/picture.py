@@ -129,7 +129,7 @@ class RampPicture:
             return
         top = min(float(gaps.max()), 12 * float(gaps.min()))
         unit, factor = ("ms", 1e3) if top >= 1e-3 else ("µs", 1e6)
-        cut = "; the longest reach beyond" if top < float(gaps.max()) else ""
+        cut = "; the longest are cut off" if top < float(gaps.max()) else ""
         pane = Pane(self._boxes[2], self._time, top * factor * 1.05)
         pane.paint_scale(painter, self.theme, f"between steps, {unit}{cut}", 2)
         at, heights = self._stems(gaps)

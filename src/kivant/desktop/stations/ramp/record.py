@@ -36,5 +36,5 @@ RAMP = StationKind(
     second=lambda _session, axis: f"in {figures.short(ramp_time_s(axis))} s",
     picture=_picture,
     places=(("axes", "*", "limits"),),
-    keys=(("Page Up, Page Down", "go from handle to handle"), ("Up, Down", "turn the limit of that handle")),
+    keys=(("Page Up, Page Down", "go from handle to handle"), ("Up, Down", "change the limit of that handle")),
 )

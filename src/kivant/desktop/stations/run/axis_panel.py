@@ -46,7 +46,7 @@ class TargetField(Field):
             self.setProperty("wrong", wrong)
             self.style().unpolish(self)
             self.style().polish(self)
-        hint = f"Where to send {self.axis_name}: a number in {self.axis.unit}, or with another unit, or steps."
+        hint = f"Target of {self.axis_name}: a number in {self.axis.unit}, or with another unit or steps."
         self.setToolTip(text or hint)
 
     def _takes_back(self, event: QKeyEvent) -> bool:
@@ -141,7 +141,7 @@ class AxisPanel(QWidget):
             return (
                 f"{steps} counted of {planned}",
                 "warn",
-                f"The board counted {steps} steps; planned were {planned}.",
+                f"The board counted {steps} steps; {planned} were planned.",
             )
         exact = axis.train.ideal_at(session.playhead.time_s)
         nearest = axis.train.position_after(axis.train.taken(session.playhead.time_s))

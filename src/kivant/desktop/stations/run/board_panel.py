@@ -40,7 +40,7 @@ class BoardPanel(QWidget):
         row.addWidget(self.address, 1)
         self.log = QPushButton("log")
         self.log.setProperty("kind", "plain")
-        self.log.setToolTip("Show what was said to and by the board.")
+        self.log.setToolTip("Show the messages to and from the board.")
         self.log.clicked.connect(self.log_wanted)
         row.addWidget(self.log)
         column = QVBoxLayout(self)

@@ -29,7 +29,7 @@ class Detail(Pictured):
     def __init__(self, session: Session) -> None:
         super().__init__(session, session.selection_changed, session.plan_changed, session.theme_changed)
         self.setMinimumHeight(168)
-        self.setAccessibleName("Selected axis close up")
+        self.setAccessibleName("Close-up of the selected axis")
         self.strip = LineStrip(session)
         column = QVBoxLayout(self)
         column.setContentsMargins(_RING, _HEAD, 0, 0)
@@ -44,7 +44,7 @@ class Detail(Pictured):
         """Return the axis's state at the playhead in a sentence."""
         axis = self.session.instant.axis_plan
         if axis is None:
-            return "No axis to look at."
+            return "No axis selected."
         steps = self.session.instant.steps
         if self.session.instant.counted:
             return f"step {figures.grouped(steps)} counted, moved by hand"

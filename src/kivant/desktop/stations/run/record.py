@@ -49,5 +49,5 @@ RUN = StationKind(
     picture=_picture,
     places=(("routines",), ("move",)),
     follows=("run",),
-    keys=(("+, −", "pull by hand while held"), ("Ctrl+M", "a move of your own"), ("Ctrl+K", "keep it as a routine")),
+    keys=(("+, −", "pull by hand while held"), ("Ctrl+M", "a move of your own"), ("Ctrl+K", "save it as a routine")),
 )

@@ -115,7 +115,7 @@ class Spring(QWidget):
         if self._held and axis is not None:
             text = f"{figures.short(self.speed())} {axis.unit}/s"
         painter.drawText(QRectF(0, 21, self.width(), self.height() - 21.0), Qt.AlignmentFlag.AlignHCenter, text)
-        self.setToolTip("Pull: the axis moves, faster the further. Let go: it brakes. Or hold + or −.")
+        self.setToolTip("Pull to move the axis; the further, the faster. Let go to brake. Or hold + or −.")
 
 
 class ByHand(QWidget):
@@ -124,8 +124,8 @@ class ByHand(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.back = GlyphButton(session, "back", "One step back on the board")
-        self.on = GlyphButton(session, "on", "One step on, on the board")
+        self.back = GlyphButton(session, "back", "One step back")
+        self.on = GlyphButton(session, "on", "One step forward")
         self.spring = Spring(session)
         label = QLabel("by hand")
         row = QHBoxLayout(self)

@@ -82,7 +82,7 @@ class MotorCard(Card):
         self.field.refresh()
         if (axis := self.session.choice.axis) is not None:
             full = axis.motor.full_steps_per_rev
-            self.setToolTip(f"Motor: {full} full steps a revolution, {steps_per_rev(axis)} steps as it is driven.")
+            self.setToolTip(f"Motor: {full} full steps per revolution, {steps_per_rev(axis)} steps as it is driven.")
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
