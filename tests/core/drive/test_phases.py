@@ -4,7 +4,16 @@ import cmath
 import math
 import unittest
 
-from kivant.core.drive.phases import SEQUENCES, row_index, row_of, rows
+from kivant.core.drive.phases import (
+    MOST_TORQUE,
+    SEQUENCES,
+    mean_coils_on,
+    microstep_torque,
+    row_index,
+    row_of,
+    rows,
+    torque_range,
+)
 
 
 class Sequences(unittest.TestCase):
@@ -40,3 +49,15 @@ class Sequences(unittest.TestCase):
         for word in (-1, 16):
             with self.assertRaisesRegex(ValueError, "from 0 to 15"):
                 row_of(word)
+
+    def test_what_a_choice_costs(self):
+        """Range of torque and mean number of coils on, and with which part of the holding torque a microstep pulls."""
+        root = math.sqrt(2)
+        for name, low, high, coils in (("wave", 1, 1, 1), ("full", root, root, 2), ("half", 1, root, 1.5)):
+            self.assertAlmostEqual(torque_range(name)[0], low)
+            self.assertAlmostEqual(torque_range(name)[1], high)
+            self.assertEqual(mean_coils_on(name), coils)
+        self.assertAlmostEqual(MOST_TORQUE, root)
+        for microsteps in (1, 2, 16):
+            turned = cmath.rect(1, math.pi / 2 / microsteps)  # the rotor lags by one microstep of the field
+            self.assertAlmostEqual(microstep_torque(microsteps), turned.imag)

@@ -114,6 +114,8 @@ class Instants(unittest.TestCase):
         times = np.concatenate((np.linspace(-1.0, clock + 1.0, 5000), [s.begin_s for s in moves], [clock]))
         np.testing.assert_array_equal(train.ideal(times), [train.ideal_at(t) for t in times.tolist()])
         np.testing.assert_array_equal(train.speed(times), [train.speed_at(t) for t in times.tolist()])
+        at_rest = np.array([s.begin_s for s in moves])
+        self.assertEqual(float(np.abs(train.speed(at_rest)).max()), 0.0, "a move from rest begins at speed 0")
         at_ends = train.steps_at(np.array([s.begin_s + s.ramp.duration_s for s in moves]))
         self.assertEqual(at_ends.tolist(), [nearest_step(p) for p in positions[1:]])
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
-from kivant.core.drive.drivers import PulseDriver, levels_at_start, line_keys, ns, step_edges
+from kivant.core.drive.drivers import levels_at_start, line_keys, ns, step_edges
 
 NS_PER_US = 1000
 
@@ -48,8 +49,8 @@ class PulseTiming:
     lines: tuple[LineTiming, ...]
 
 
-def pulse_timing(driver: PulseDriver) -> PulseTiming:
-    """Return the timing of a driver that takes pulses, as it is planned and exported."""
+def pulse_timing(driver: Any) -> PulseTiming:
+    """Return the timing of a driver that takes pulses (a `PulseDriver`), as it is planned and exported."""
     high, period = driver.pulse_high_us, driver.pulse_high_us + driver.pulse_low_us
     turn = period + max(driver.direction_hold_us, high)
     last = max(turn + driver.direction_setup_us, 2 * period)

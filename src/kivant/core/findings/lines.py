@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from kivant.core.drive.drivers import PulseDriver, board_lines
+from kivant.core.drive.drivers import board_lines, driver_kind
 from kivant.core.errors import Fault, KivantError
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at
 from kivant.core.machine.axes import free_lines
@@ -28,7 +28,8 @@ def _shared(machine: Machine) -> Iterator[Case]:
 
 def _without_enable(machine: Machine) -> Iterator[Case]:
     for i, axis in enumerate(machine.axes):
-        if isinstance(axis.driver, PulseDriver) and axis.driver.lines.EN is None:
+        may_have = "EN" in driver_kind(axis.driver).optional_keys
+        if may_have and axis.driver.lines.EN is None:
             yield Case(axis_path(i, "driver", "lines", "EN"), {"axis": axis.name})
 
 

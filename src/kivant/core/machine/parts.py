@@ -7,10 +7,10 @@ stages and blocks have modules of their own, and tables that the fields here ref
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Protocol, TypeVar
 
 from annotated_types import Ge, Le, MaxLen
 
@@ -36,6 +36,29 @@ from kivant.core.motion.blocks import BLOCKS, Block
 from kivant.core.travel.stages import STAGES, Stage
 
 Unit = Literal["deg", "mm"]
+
+
+class _Named(Protocol):
+    @property
+    def name(self) -> str:
+        """What it is called."""
+
+
+_AnyNamed = TypeVar("_AnyNamed", bound=_Named)
+
+
+def find_named(items: Iterable[_AnyNamed], name: str) -> _AnyNamed:
+    """Return the first of some items that is called `name`.
+
+    Raises
+    ------
+    KeyError
+        If none is.
+    """
+    for item in items:
+        if item.name == name:
+            return item
+    raise KeyError(name)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -140,10 +163,7 @@ class Machine(Part):
         KeyError
             If the machine has no such axis.
         """
-        for axis in self.axes:
-            if axis.name == name:
-                return axis
-        raise KeyError(name)
+        return find_named(self.axes, name)
 
     def routine(self, name: str) -> Routine:
         """Return the routine called `name`.
@@ -153,10 +173,7 @@ class Machine(Part):
         KeyError
             If the machine has no such routine.
         """
-        for routine in self.routines:
-            if routine.name == name:
-                return routine
-        raise KeyError(name)
+        return find_named(self.routines, name)
 
 
 def start_of(routine: Routine) -> Mapping[str, Decimal]:

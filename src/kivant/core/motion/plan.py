@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivant.core.errors import KivantError
-from kivant.core.machine.parts import Axis, Machine, Routine
+from kivant.core.machine.parts import Axis, Machine, Routine, find_named
 from kivant.core.motion.blocks import Block
 from kivant.core.motion.train import StepTrain
 from kivant.core.path import Path
@@ -136,10 +136,7 @@ class Plan:
         KeyError
             If the machine has no such axis.
         """
-        for axis in self.axes:
-            if axis.name == name:
-                return axis
-        raise KeyError(name)
+        return find_named(self.axes, name)
 
     def slices(self, most_steps: int = 200_000) -> Iterator[tuple[slice, ...]]:
         """Yield, for each axis, which of its steps belong to the next span of time.

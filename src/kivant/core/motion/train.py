@@ -134,6 +134,7 @@ class StepTrain:
             return np.zeros(times.shape)
         begun, p = self._at(times)
         speed = np.minimum(speed_on(p, np.abs(times - p.anchor_s)), p.top)
+        speed = np.where(speed > STANDSTILL, speed, 0.0)
         return np.where(begun & (times < p.end_s), p.sign * speed, 0.0)
 
     def speed_at(self, time_s: float) -> float:
@@ -141,7 +142,8 @@ class StepTrain:
         p = self._row_at(time_s)
         if p is None or time_s >= p.end_s:
             return 0.0
-        return float(p.sign * min(speed_on(p, abs(time_s - p.anchor_s)), p.top))
+        speed = min(speed_on(p, abs(time_s - p.anchor_s)), p.top)
+        return float(p.sign * speed) if speed > STANDSTILL else 0.0
 
     def corners(self) -> tuple[Reals, Reals]:
         """Return the corners of the speed curve: both ends of every segment, s, and the speed there, steps/s."""

@@ -94,6 +94,8 @@ class DriverKind:
         What a new one is until it is wired and its figures are typed.
     keys : callable
         The keys of the lines it has, in the order of the format.
+    optional_keys : tuple of str
+        Lines that may be left unwired: None in the driver's `lines` then.
     steps_per_full_step : callable
         How many steps make one full step of the motor.
     pulse_rate : callable
@@ -133,6 +135,7 @@ class DriverKind:
     edges: Callable[[Any, NDArray[np.int64], NDArray[np.int8], int, int], Edges]
     excitation: Callable[[Any, int], Excitation]
     summary: Callable[[Any], str]
+    optional_keys: tuple[str, ...] = ()
     first_set_up_s: Callable[[Any], float] = lambda _driver: 0.0
     earliest_change_ns: Callable[[Any], int] = lambda _driver: 0
     enable_lead_s: Callable[[Any], float] = lambda _driver: 0.0

@@ -99,6 +99,7 @@ def shared() -> dict[str, Any]:
     """Return what the records of all drivers that take pulses have in common."""
     return {
         "winding": "bipolar",
+        "optional_keys": ("EN",),
         "steps_per_full_step": lambda driver: driver.microsteps,
         "pulse_rate": pulse_rate,
         "reversal_gap_s": reversal_gap_s,

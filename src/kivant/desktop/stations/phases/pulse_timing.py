@@ -6,13 +6,13 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from kivant.core.drive.drivers import PulseDriver
 from kivant.core.drive.pulse_timing import LineTiming, PulseTiming, pulse_timing
 from kivant.core.path import Path
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
+from kivant.desktop.stations.phases.faces import FACES
 from kivant.desktop.widgets.axis_field import AxisField
 
 _TIMES = (
@@ -37,7 +37,7 @@ class PulseDrawing(QWidget):
     def timing(self) -> PulseTiming | None:
         """Return what is drawn, None for an axis without pulses."""
         axis = self.session.choice.axis
-        return pulse_timing(axis.driver) if axis and isinstance(axis.driver, PulseDriver) else None
+        return pulse_timing(axis.driver) if axis and FACES[axis.driver.kind].middle == "pulses" else None
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         timing = self.timing()

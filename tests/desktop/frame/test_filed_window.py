@@ -88,7 +88,7 @@ class Files(WindowTest):
         for answer, name in ((buttons.Cancel, "Theirs, and longer"), (buttons.Yes, "Mine")):
             with mock.patch.object(QMessageBox, "question", return_value=answer) as question:
                 self.assertEqual(window.save(), answer == buttons.Yes)
-                self.assertIn("has been changed since", question.call_args.args[2])
+                self.assertIn("has been changed by another program", question.call_args.args[2])
             self.assertEqual(project.load(path).name, name)
         with mock.patch.object(QMessageBox, "question") as question:
             self.assertTrue(window.save())

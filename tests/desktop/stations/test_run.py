@@ -1,0 +1,77 @@
+"""The Run station: axes moved by hand."""
+
+from unittest import mock
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from kivant.app.document.document import Document
+from kivant.app.running.manual_move import ManualMove
+from kivant.desktop.kit import figures
+from tests.desktop.painted import Painted
+from tests.desktop.stations.base import RUN, StationTest
+from tests.machines import machine, screw_axis
+
+
+class ByHand(StationTest):
+    def setUp(self) -> None:
+        super().setUp()
+        # A computer that runs tests may stall for longer than the board is kept ahead, which would brake by itself.
+        patch = mock.patch.object(ManualMove.__init__, "__defaults__", (1.0,))
+        patch.start()
+        self.addCleanup(patch.stop)
+
+    def test_the_spring_moves_the_axis_while_it_is_pulled(self):
+        """Faster the further; let go it brakes; then composed moves begin where it stands; one step is one step."""
+        window, run = self.station(RUN, axis=1)
+        session, spring = window.session, run.board.by_hand.spring
+        far = QPoint(spring.width() - 12, 13)
+        QTest.mousePress(spring, Qt.MouseButton.LeftButton, pos=far)
+        self.wait(lambda: session.running.status.counts and session.running.status.counts[1] > 400)
+        self.assertGreater(spring.speed(), 30.0)
+        self.assertIn("by hand", run.panels[1].words()[0])
+        self.assertGreater(session.instant.position_of(1), 1.0)
+        with Painted() as painted:
+            window.grab()
+        counted = f"step {figures.grouped(session.running.status.counts[1])} counted, moved by hand"
+        self.assertIn(counted, painted.texts)
+        self.assertIn("While an axis is moved by hand, its lines are not planned.", painted.texts)
+        self.assertEqual(session.instant.steps_moved, session.running.status.counts[1])
+        QTest.mouseRelease(spring, Qt.MouseButton.LeftButton, pos=far)
+        self.wait(lambda: not session.running.active and bool(session.running.standing.places))
+        place, result = session.running.standing.places["Lift"], session.running.status.results[1]
+        self.assertEqual(result.planned_steps, result.board_steps)
+        self.assertEqual(float(place), result.board_steps / 200)
+        run.board.by_hand.on.click()
+        self.wait(lambda: not session.running.active and session.running.standing.places["Lift"] != place)
+        self.assertAlmostEqual(float(session.running.standing.places["Lift"] - place), 0.005)
+        session.choice.choose_routine(None)
+        self.wait(lambda: not session.planning.busy)
+        self.assertEqual(session.planning.plan.axes[1].start_steps, result.board_steps + 1)
+
+    def test_it_brakes_when_the_window_is_hidden_or_stopped(self):
+        for end in ("hide", "escape", "other station"):
+            window, run = self.station(RUN, axis=1)
+            spring = run.board.by_hand.spring
+            spring.setFocus()
+            QTest.keyPress(spring, Qt.Key.Key_Plus)
+            self.wait(lambda s=window.session: s.running.status.counts and s.running.status.counts[1] > 100)
+            {"hide": window.hide, "escape": window.escape, "other station": lambda w=window: w.show_station("phases")}[
+                end
+            ]()
+            self.wait(lambda s=window.session: not s.running.active)
+            status = window.session.running.status
+            self.assertIn(status.phase, ("done", "stopped"), f"{end}: {status.message}")
+            self.wait(lambda s=spring: s.share == 0.0)
+
+    def test_a_machine_with_shared_lines_or_a_wrong_address_is_not_moved(self):
+        window, run = self.station(RUN, document=Document(machine(screw_axis(), screw_axis("Reach", 0))))
+        spring = run.board.by_hand.spring
+        spring.pull_to(1.0)
+        self.assertFalse(window.session.running.active)
+        self.assertIn("uses line P0", window.notice.text.text())
+        window, run = self.station(RUN)
+        self.type(run.board.address, "nowhere")
+        run.board.by_hand.spring.pull_to(1.0)
+        run.board.by_hand.on.click()
+        self.assertFalse(window.session.running.active)
