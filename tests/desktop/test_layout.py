@@ -153,7 +153,7 @@ class Layout(WindowTest):
         self.assertEqual(
             (badge.text(), str(session.planning.findings[0].place)), ("✕ 1   i 1", "routines[0].blocks[0].to.Lift")
         )
-        self.assertEqual([f.code for f in window.head.chain.plates["run"].findings()], ["outside-limits"])
+        self.assertEqual([f.code for f in window.head.chain.plates["run"].found], ["outside-limits"])
         session.bench.undo()
         self.wait(lambda: not session.planning.busy)
         self.assertEqual(badge.text(), "i 1")

@@ -7,6 +7,7 @@ import unittest
 from kivant.core.drive.phases import (
     MOST_TORQUE,
     SEQUENCES,
+    SequenceName,
     mean_coils_on,
     microstep_torque,
     row_index,
@@ -53,7 +54,12 @@ class Sequences(unittest.TestCase):
     def test_what_a_choice_costs(self):
         """Range of torque and mean number of coils on, and with which part of the holding torque a microstep pulls."""
         root = math.sqrt(2)
-        for name, low, high, coils in (("wave", 1, 1, 1), ("full", root, root, 2), ("half", 1, root, 1.5)):
+        table: tuple[tuple[SequenceName, float, float, float], ...] = (
+            ("wave", 1, 1, 1),
+            ("full", root, root, 2),
+            ("half", 1, root, 1.5),
+        )
+        for name, low, high, coils in table:
             self.assertAlmostEqual(torque_range(name)[0], low)
             self.assertAlmostEqual(torque_range(name)[1], high)
             self.assertEqual(mean_coils_on(name), coils)

@@ -39,11 +39,34 @@ def checked(machine: Machine, *, routines: bool = False) -> Machine:
     MachineError
         Naming each broken rule with its place.
     """
-    whole = machine if routines else replace(machine, routines=())
-    faults = list(islice(faults_of(whole), MOST_FAULTS))
+    faults = list(islice(faults_of(_without(machine, routines=routines)), MOST_FAULTS))
     if faults:
         raise MachineError(*faults)
     return machine
+
+
+def checked_at(machine: Machine, path: Path) -> Machine:
+    """Return `machine`, in which only the value at a path may be wrong, if it keeps every rule.
+
+    Routines are left out, unless the path lies in one.
+
+    Raises
+    ------
+    MachineError
+        Naming each broken rule with its place.
+    """
+    place = path.parent
+    while place and not isinstance(place.look_up(machine), Part):
+        place = place.parent
+    faults = list(islice(_part_faults(place.look_up(machine), place), MOST_FAULTS))
+    faults = faults or list(islice(broken_rules(_without(machine, routines=path.routine is not None)), MOST_FAULTS))
+    if faults:
+        raise MachineError(*faults)
+    return machine
+
+
+def _without(machine: Machine, *, routines: bool) -> Machine:
+    return machine if routines else replace(machine, routines=())
 
 
 def faults_of(machine: Machine) -> Iterator[Fault]:

@@ -12,7 +12,7 @@ from typing import Any
 
 from kivant.core import quantity
 from kivant.core.errors import Fault, ValueTextError
-from kivant.core.machine.check import checked
+from kivant.core.machine.check import checked_at
 from kivant.core.machine.parts import Axis, Machine
 from kivant.core.path import Path, axis_path
 from kivant.core.travel.stages import STAGES, Stage, stage_kind
@@ -31,7 +31,7 @@ def with_value(machine: Machine, path: Path, value: Any) -> Machine:
     MachineError
         If the machine would not be sound.
     """
-    return checked(_replaced(machine, path, value), routines=path.routine is not None)
+    return checked_at(_replaced(machine, path, value), path)
 
 
 def _replaced(part: Any, path: Path, value: Any) -> Any:

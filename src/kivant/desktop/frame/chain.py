@@ -30,6 +30,7 @@ class PlateButton(QAbstractButton):
         self.setMinimumWidth(150)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.figure, self.second = "", ""
+        self.found: tuple[Finding, ...] = ()
         self._shown: object = None
         self._flash = QTimer(self, singleShot=True, interval=_FLASH_MS)
         self._flash.timeout.connect(self.update)
@@ -43,11 +44,11 @@ class PlateButton(QAbstractButton):
         texts, axis = ("", ""), session.choice.axis
         if axis is not None:
             texts = self.kind.figure(session, axis), self.kind.second(session, axis)
-        said, found = f"{self.kind.title}: {texts[0]}, {texts[1]}", [finding.severity for finding in self.findings()]
+        said, found = f"{self.kind.title}: {texts[0]}, {texts[1]}", [finding.severity for finding in self._findings()]
         shown = said, found, (axis.travel, axis.limits) if axis else None
         if shown == self._shown:
             return
-        self._shown = shown
+        self._shown, self.found = shown, self._findings()
         if flash and self.figure not in ("", "no plan") and texts != (self.figure, self.second):
             self._flash.start()
         self.figure, self.second = texts
@@ -60,7 +61,7 @@ class PlateButton(QAbstractButton):
         """Whether a change is being shown."""
         return self._flash.isActive()
 
-    def findings(self) -> tuple[Finding, ...]:
+    def _findings(self) -> tuple[Finding, ...]:
         """Return the findings of the selected axis (or of none) that belong to this station, the gravest first."""
         whose = (None, self.session.choice.index)
         found = [f for f in self.session.planning.findings if station_of(f.place) == self.kind.key]
@@ -114,7 +115,7 @@ class PlateButton(QAbstractButton):
         painter.drawText(
             QRectF(52, 42, room, 18), 0, metrics.elidedText(self.second, Qt.TextElideMode.ElideRight, room)
         )
-        found = self.findings()
+        found = self.found
         if found:
             sign, token = looks(found[0].severity)
             badge = QRectF(width - 46, 6, 31, 17)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPolygonF
 
@@ -89,9 +90,12 @@ class Pane:
         """Return where a point is."""
         return QPointF(self.x.at(x), self.y.at(y))
 
-    def line(self, xs: Sequence[float], ys: Sequence[float]) -> QPolygonF:
+    def line(self, xs: ArrayLike, ys: ArrayLike) -> QPolygonF:
         """Return the line through points."""
-        return QPolygonF([self.point(x, y) for x, y in zip(xs, ys, strict=True)])
+        across, up = self.x, self.y
+        x = across.begin + (np.asarray(xs, np.float64) - across.low) * across.per_unit
+        y = up.begin + (np.asarray(ys, np.float64) - up.low) * up.per_unit
+        return QPolygonF(list(map(QPointF, x.tolist(), y.tolist())))
 
     def paint_scale(self, painter: QPainter, theme: Theme, title: str, marks: int) -> None:
         """Paint a hairline at each round value, the value at its left, and the title above."""
@@ -110,12 +114,12 @@ class Pane:
             painter.drawText(QRectF(0, y - 9, self.box.left() - 11, _LABEL), right, figures.short(k * step))
 
     def paint_area(
-        self, painter: QPainter, theme: Theme, hue: QColor, xs: Sequence[float], ys: Sequence[float], width: float
+        self, painter: QPainter, theme: Theme, hue: QColor, xs: ArrayLike, ys: ArrayLike, width: float
     ) -> None:
         """Paint a curve in a hue, and the area below it thinly."""
-        if not len(xs):
-            return
         outline = self.line(xs, ys)
+        if outline.isEmpty():
+            return
         base = [QPointF(outline.last().x(), self.box.bottom()), QPointF(outline.first().x(), self.box.bottom())]
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.tint(hue, 0.13))

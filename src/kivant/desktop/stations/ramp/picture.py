@@ -118,7 +118,7 @@ class RampPicture:
         times = np.linspace(0.0, move.seconds, 120)
         way = np.abs(move.axis.ideal(times + move.begin_s)) / float(move.axis.steps_per_unit)
         painter.setPen(self.theme.pen(self.hue, 1.6))
-        painter.drawPolyline(pane.line(times.tolist(), way.tolist()))
+        painter.drawPolyline(pane.line(times, way))
 
     def _paint_intervals(self, painter: QPainter) -> None:
         """A stem for each step, as long as the time to the next, under a line along their ends."""
@@ -134,7 +134,7 @@ class RampPicture:
         pane.paint_scale(painter, self.theme, f"between steps, {unit}{cut}", 2)
         at, heights = self._stems(gaps)
         ends = np.minimum(heights * factor, pane.top)
-        pane.paint_area(painter, self.theme, self.hue, at.tolist(), ends.tolist(), 1.4)
+        pane.paint_area(painter, self.theme, self.hue, at, ends, 1.4)
         # Stems only where they can be told apart: denser ones would show a pattern of the screen's, not of the steps.
         x = self._time.begin + at * self._time.per_unit
         apart = np.diff(x, append=np.inf) >= _STEMS_APART
