@@ -9,7 +9,7 @@ import numpy as np
 from vcd.reader import TokenKind, tokenize
 
 from kivant.app.document.examples import load_example
-from kivant.core.machine import Routine
+from kivant.core.machine import Pause, Routine
 from kivant.core.plan import Plan, plan
 from kivant.core.signals import signals_between
 from kivant.files.csv_trace import csv_chunks
@@ -70,7 +70,7 @@ class Vcd(unittest.TestCase):
             self.assertEqual(order, sorted(order), "times ascend")
             for axis in made.axes:
                 for at in np.linspace(1e-7, made.duration + 0.001, 211):
-                    for signal in signals_between(axis, at - 1e-7, at, made.duration):
+                    for signal in signals_between(axis, at - 1e-7, at, made.powered_s):
                         seen = [v for t, v in changes[axis.name, signal.key] if t <= round(at * 1e9)][-1]
                         self.assertEqual(seen, signal.level_at(at), (axis.name, signal.key, at))
 
@@ -103,6 +103,11 @@ class Vcd(unittest.TestCase):
             if line.startswith("$var")
         ]
         self.assertEqual(len(set(names)), 120, "identifiers go on beyond the 94 of one character")
+
+    def test_what_is_off_at_rest_is_never_on_where_nothing_moves(self):
+        made = plan(machine(coil_axis(driver={"at_rest": "off"}), blocks=(Pause(seconds=2.0),)))
+        changes, _times = self.read(b"".join(vcd_chunks(made)))
+        self.assertEqual({level for seen in changes.values() for _t, level in seen}, {0})
 
     def test_the_demo_writes_whole_files(self):
         made = plan(load_example(), "Three bands")

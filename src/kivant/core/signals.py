@@ -38,8 +38,8 @@ class Signal:
         return level
 
 
-def signals_between(axis: AxisPlan, begin_s: float, end_s: float, duration_s: float) -> tuple[Signal, ...]:
-    """Return every line of the axis between two times of a plan that lasts `duration_s`."""
+def signals_between(axis: AxisPlan, begin_s: float, end_s: float, powered_s: float) -> tuple[Signal, ...]:
+    """Return every line of the axis between two times of a plan that is powered until `powered_s`."""
     train, driver = axis.train, axis.axis.driver
     first, last = train.taken(begin_s), train.taken(end_s)
     # One step more on either side: its pulse may still be on, its direction may already be set.
@@ -53,7 +53,7 @@ def signals_between(axis: AxisPlan, begin_s: float, end_s: float, duration_s: fl
 
     keys = line_keys(driver)
     levels = driver_kind(driver).levels_at(driver, taken, previous)
-    end_ns = round(duration_s * NS_PER_S)
+    end_ns = round(powered_s * NS_PER_S)
     order = np.argsort(edges.times_ns, kind="stable")
     changes: list[list[tuple[int, int]]] = [[] for _ in keys]
     for k in order:

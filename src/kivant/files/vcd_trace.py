@@ -25,13 +25,14 @@ _FIRST, _CODES = 33, 94  # the printable characters that may form an identifier 
 class _Signals:
     """One axis's lines while a plan is written: where its identifiers begin, and its levels so far."""
 
-    def __init__(self, axis: AxisPlan, offset: int) -> None:
+    def __init__(self, axis: AxisPlan, offset: int, powered: bool) -> None:
         self.axis, self.offset = axis, offset
         self.driver = axis.axis.driver
         self.keys = line_keys(self.driver)
         self.taken = 0  # with sign, from the row at the start
         self.sign = int(axis.signs[0]) if axis.steps else 1
-        self.at_start = levels_at_start(self.driver, self.sign)
+        on = levels_at_start(self.driver, self.sign)
+        self.at_start = on if powered else levels_after(self.driver, on)
         self.last = list(self.at_start)
 
     def edges(self, part: slice) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int8]]:
@@ -81,7 +82,7 @@ def vcd_chunks(plan: Plan) -> Iterator[bytes]:
     """Yield the file piece by piece."""
     signals, offset = [], 0
     for axis_plan in plan.axes:
-        signals.append(_Signals(axis_plan, offset))
+        signals.append(_Signals(axis_plan, offset, plan.powered_s > 0.0))
         offset += len(signals[-1].keys)
     yield _header(plan, signals)
     codes = [_code(index) for index in range(offset)]

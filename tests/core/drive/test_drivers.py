@@ -6,7 +6,7 @@ import numpy as np
 
 from kivant.core.drive.drivers import levels_after, levels_at_start, line_keys, step_edges
 from kivant.core.drive.phases import SEQUENCES
-from kivant.core.machine import Machine
+from kivant.core.machine import Machine, Pause
 from kivant.core.plan import plan
 from kivant.core.signals import signals_between
 from tests.machines import coil_axis, limits, machine, move, pair_axis, screw_axis
@@ -103,6 +103,22 @@ class Coils(unittest.TestCase):
         seen = signals_between(made.axes[0], made.duration - 0.01, made.duration + 0.01, made.duration)
         self.assertEqual([s.level_at(made.duration + 0.005) for s in seen], [0, 0, 0, 0])
         self.assertNotEqual([s.level_at(made.duration - 0.001) for s in seen], [0, 0, 0, 0])
+
+    def test_the_last_step_stands_before_the_power_goes(self):
+        """A target half way between two steps puts the last step on the very end of its block."""
+        table = [  # start speed in deg/s, at rest, how long the last of two half steps stands
+            (60.0, "off", 1 / (60 / 0.9)), (2000.0, "off", 1e-3), (60.0, "hold", 0.0),
+        ]  # fmt: skip
+        for start, at_rest, stands_s in table:
+            axis = coil_axis(driver={"at_rest": at_rest}, limits=limits(start, 9000.0, start=start))
+            made = plan(machine(axis, blocks=(move(to={"Disc": "1.35"}),)))
+            disc = made.axes[0]
+            self.assertEqual((disc.steps, disc.final_steps), (2, 2), "the half step away from zero")
+            self.assertAlmostEqual(disc.instants[-1], made.blocks[-1].end_s)
+            self.assertAlmostEqual(made.duration - disc.instants[-1], stands_s)
+        made = plan(machine(coil_axis(driver={"at_rest": "off"}), blocks=(Pause(seconds=2.0),)))
+        for signal in signals_between(made.axes[0], 0.0, 3.0, made.powered_s):
+            self.assertEqual([signal.level_at(t) for t in (0.0, 1.0, 2.5)], [0, 0, 0], "nothing moves: never on")
 
 
 class Windows(unittest.TestCase):

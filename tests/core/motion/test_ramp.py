@@ -108,3 +108,6 @@ class Coordination(unittest.TestCase):
         ramp = coordinate([500.0], rates, 0.5)
         self.assertAlmostEqual(ramp.peak_speed * 500, 50)
         self.assertEqual(len(ramp.coefficients), 1, "the start speed is at most the scaled speed")
+        for pulse_rate, factor, peak in ((30, 1.0, 30), (30, 0.5, 30), (30, 0.2, 20), (80, 0.5, 50)):
+            capped = coordinate([500.0], [Rates(100, 900, 900, 0, pulse_rate)], factor)
+            self.assertAlmostEqual(capped.peak_speed * 500, peak)

@@ -55,7 +55,8 @@ class ManualMove:
         axis = machine.axes[index]
         ratio = float(steps_per_unit(axis))
         self.rates = rates_of(machine, axis)
-        self._start_speed = min(self.rates.start_speed, self.rates.speed)
+        self._top_speed = self.rates.top_speed()
+        self._start_speed = min(self.rates.start_speed, self._top_speed)
         limits = axis.limits
         self._ends = [None if end is None else float(end) * ratio for end in (limits.min, limits.max)]
         self._position = float(exact[index])
@@ -100,7 +101,7 @@ class ManualMove:
 
     def next_span(self) -> Span:
         """Return the motion of the next moment, as fast as pulled within every limit, stopping short of the ends."""
-        wanted = 0.0 if self._released else self._pull * self.rates.speed
+        wanted = 0.0 if self._released else self._pull * self._top_speed
         if wanted:
             wanted = math.copysign(min(abs(wanted), self._speed_before_end(wanted)), wanted)
         before = self._speed

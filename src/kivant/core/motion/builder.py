@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from fractions import Fraction
 
-from kivant.core.drive.drivers import driver_kind
+from kivant.core.drive.drivers import driver_kind, switches_off
 from kivant.core.errors import Fault, shown
 from kivant.core.machine.check import faults_of, faults_of_routine
 from kivant.core.machine.parts import Machine, Routine
@@ -26,6 +26,9 @@ MOST_STEPS = 10**15
 
 LONGEST_S = 10**9
 """Longest plan, s: its nanoseconds still fit a 64-bit integer, some thirty years."""
+
+LEAST_STANDING_S = 1e-3
+"""How long the last step stands before power is taken away, s: less would not hold a rotor that has yet to arrive."""
 
 MOST_BYTES = 8_000_000_000
 """Memory that the steps of a plan may take where nobody says otherwise."""
@@ -138,6 +141,13 @@ class PlanBuilder:
         return last.instant(last.count - 1) + self.gaps_s[i] - part.instant(0)
 
 
+def _stands_until(axis: AxisPlan) -> float:
+    """Return how long an axis must stay powered, s: its last step stands as long as its shortest one."""
+    if not axis.steps or not switches_off(axis.axis.driver):
+        return 0.0
+    return axis.train.instant(axis.steps - 1) + max(1 / axis.peak_pulse_hz, LEAST_STANDING_S)
+
+
 def _find_routine(machine: Machine, routine: str | Routine | None) -> Routine:
     if isinstance(routine, Routine):
         return routine
@@ -204,4 +214,5 @@ def plan(
         AxisPlan(axis, builder.ratios[i], StepTrain(builder.start[i], builder.position[i], builder.moves[i]))
         for i, axis in enumerate(machine.axes)
     )
-    return Plan(machine, chosen, lead_in, float(builder.clock), tuple(builder.blocks), axes)
+    duration = max([float(builder.clock), *map(_stands_until, axes)])
+    return Plan(machine, chosen, lead_in, duration, tuple(builder.blocks), axes)

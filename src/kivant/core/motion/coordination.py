@@ -26,7 +26,7 @@ def coordinate(
     rates : sequence of Rates, same length
         Limits in the units of `distances`.
     speed_factor : float, in (0, 1]
-        Scales the speed and nothing else.
+        Scales the wished speed and nothing else; the pulse rate caps the speed after that.
     shape : str
         Name of the ramp's shape in `SHAPES`.
     """
@@ -35,7 +35,7 @@ def coordinate(
         return None
     return SHAPES[shape](
         1.0,
-        speed=speed_factor * min(r.speed / d for d, r in moving),
+        speed=min(r.top_speed(speed_factor) / d for d, r in moving),
         acceleration=min(r.acceleration / d for d, r in moving),
         deceleration=min(r.deceleration / d for d, r in moving),
         start_speed=min(r.start_speed / d for d, r in moving),

@@ -115,7 +115,8 @@ class Plan:
     lead_in_s : float, s
         Time for the drivers to be enabled before anything moves.
     duration : float, s
-        From the plan's start to its end, the lead-in included.
+        From the plan's start to its end, the lead-in included, and the time for which the last step must stand
+        where power is taken away at rest.
     blocks : tuple of PlannedBlock
     axes : tuple of AxisPlan
         In the order of the machine's axes.
@@ -127,6 +128,11 @@ class Plan:
     duration: float
     blocks: tuple[PlannedBlock, ...]
     axes: tuple[AxisPlan, ...]
+
+    @property
+    def powered_s(self) -> float:
+        """Until when the drivers that are off at rest are on, s: 0 for a plan without motion."""
+        return self.duration if any(axis.steps for axis in self.axes) else 0.0
 
     def axis(self, name: str) -> AxisPlan:
         """Return the plan of the axis called `name`.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from kivant.core.drive.drivers import pulse_rate_limit
@@ -11,12 +12,26 @@ from kivant.core.travel.conversion import steps_per_unit
 
 @dataclass(frozen=True, slots=True)
 class Rates:
-    """What one axis can do, in one unit of distance (steps here) and seconds; all positive, start may be 0."""
+    """What one axis can do, in one unit of distance (steps here) and seconds; all positive, start may be 0.
+
+    Parameters
+    ----------
+    speed : float
+        As the maker wishes it.
+    acceleration, deceleration, start_speed : float
+    pulse_rate : float, optional
+        What driver and board can take, whatever is wished.
+    """
 
     speed: float
     acceleration: float
     deceleration: float
     start_speed: float
+    pulse_rate: float = math.inf
+
+    def top_speed(self, factor: float = 1.0) -> float:
+        """Return the greatest speed where the wished one is scaled by `factor`."""
+        return min(factor * self.speed, self.pulse_rate)
 
 
 def pulse_rate(machine: Machine, axis: Axis) -> float:
@@ -28,8 +43,13 @@ def pulse_rate(machine: Machine, axis: Axis) -> float:
 def rates_of(machine: Machine, axis: Axis) -> Rates:
     """Return what an axis can do, in steps and seconds: its limits, and the pulses that can be made."""
     ratio, limits = float(steps_per_unit(axis)), axis.limits
-    speed = min(limits.speed * ratio, pulse_rate(machine, axis))
-    return Rates(speed, limits.acceleration * ratio, limits.deceleration * ratio, limits.start_speed * ratio)
+    return Rates(
+        limits.speed * ratio,
+        limits.acceleration * ratio,
+        limits.deceleration * ratio,
+        limits.start_speed * ratio,
+        pulse_rate(machine, axis),
+    )
 
 
 def ramp_time_s(axis: Axis) -> float:

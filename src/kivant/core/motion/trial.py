@@ -50,7 +50,7 @@ class TrialMove:
     @property
     def seconds(self) -> float:
         """How long it moves, s."""
-        return self.plan.duration - self.begin_s
+        return self.plan.blocks[-1].end_s - self.begin_s if self.plan.blocks else 0.0
 
     @cached_property
     def corners(self) -> tuple[tuple[float, float], ...]:

@@ -62,8 +62,8 @@ class LineStrip(Pictured):
             yield
 
     def paint_moving(self, painter: QPainter) -> None:
-        axis, theme = self.session.instant.axis_plan, self.session.theme
-        if axis is None:
+        axis, theme, plan = self.session.instant.axis_plan, self.session.theme, self.session.planning.plan
+        if axis is None or plan is None:
             return
         painter.setFont(font("small"))
         if self.session.instant.counted:
@@ -72,7 +72,7 @@ class LineStrip(Pictured):
             painter.drawText(place, Qt.TextFlag.TextWordWrap, _BY_HAND)
             return
         now, span = self.session.playhead.time_s, window_s(self.session, axis)
-        signals = signals_between(axis, now - span / 2, now + span / 2, self.session.planning.duration_s)
+        signals = signals_between(axis, now - span / 2, now + span / 2, plan.powered_s)
         room = self._room(len(signals))
         left, right, top, bottom = _NAMES, self.width() - 14.0, 4.0, 4.0 + room * len(signals)
         per_second = (right - left) / span

@@ -15,7 +15,7 @@ __all__ = [
     "DRIVERS", "NS_PER_S", "AtRest", "CoilDriver", "CoilLines", "Driver", "DriverKind", "Edges", "Excitation", "Lines",
     "PulseDriver", "PulsePairDriver", "PulsePairLines", "StepDirectionDriver", "StepDirectionLines", "Winding",
     "board_lines", "driver_kind", "levels_after", "levels_at_start", "line_keys", "ns", "pulse_rate_limit",
-    "step_edges",
+    "step_edges", "switches_off",
 ]  # fmt: skip
 
 DRIVERS: dict[str, DriverKind] = {"coils": COILS_KIND, "step_direction": STEP_DIRECTION, "pulse_pair": PULSE_PAIR}
@@ -53,6 +53,12 @@ def levels_at_start(driver: Driver, first_sign: int) -> tuple[int, ...]:
 def levels_after(driver: Driver, levels: tuple[int, ...]) -> tuple[int, ...]:
     """Return the levels once the plan has ended, by the driver's behaviour at rest; `levels` are the last."""
     return driver_kind(driver).levels_off(driver, levels) if driver.at_rest == "off" else levels
+
+
+def switches_off(driver: Driver) -> bool:
+    """Return whether the motor loses its power at rest: it is to, and there is a line for it."""
+    on = levels_at_start(driver, 1)
+    return levels_after(driver, on) != on
 
 
 def step_edges(
