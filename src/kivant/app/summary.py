@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from fractions import Fraction
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from kivant.core.errors import Fault
-from kivant.core.findings import Finding
-from kivant.core.machine import Axis
-from kivant.core.motion.plan import Plan
-from kivant.core.travel.conversion import Conversion
+if TYPE_CHECKING:
+    from kivant.core.errors import Fault
+    from kivant.core.findings import Finding
+    from kivant.core.machine import Axis
+    from kivant.core.motion.plan import Plan
+    from kivant.core.travel.conversion import Conversion
 
 
 def fraction_text(value: Fraction) -> str:

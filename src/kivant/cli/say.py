@@ -4,15 +4,24 @@ from __future__ import annotations
 
 import json
 import sys
+from typing import TYPE_CHECKING, Any
 
-from kivant.app import summary
 from kivant.core.errors import KivantError
-from kivant.core.findings import Finding
+
+if TYPE_CHECKING:
+    from kivant.core.findings import Finding
+
+WRONG_USAGE = 2
 
 
 def say(text: str) -> None:
     """Print a line for a person."""
     print(text, file=sys.stderr)
+
+
+def print_json(value: Any) -> None:
+    """Print one JSON object."""
+    print(json.dumps(value, indent=2, ensure_ascii=False))
 
 
 def show_findings(findings: tuple[Finding, ...]) -> None:
@@ -26,8 +35,10 @@ def fail(error: KivantError, *, as_json: bool, findings: tuple[Finding, ...] = (
     for fault in error.faults:
         say(f"error: {fault}")
     if as_json:
+        from kivant.app import summary
+
         found = {"errors": summary.faults(error.faults)}
         if findings:
             found["findings"] = summary.findings(findings)
-        print(json.dumps(found, indent=2, ensure_ascii=False))
+        print_json(found)
     return 1

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
+from typing import TYPE_CHECKING
 
 from kivant.core.drive.drivers.coils import COILS_KIND, CoilDriver, CoilLines
 from kivant.core.drive.drivers.kind import NS_PER_S, AtRest, Driver, DriverKind, Edges, Excitation, Lines, Winding, ns
 from kivant.core.drive.drivers.pulse_pair import PULSE_PAIR, PulsePairDriver, PulsePairLines
 from kivant.core.drive.drivers.pulses import PulseDriver
 from kivant.core.drive.drivers.step_direction import STEP_DIRECTION, StepDirectionDriver, StepDirectionLines
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 __all__ = [
     "DRIVERS", "NS_PER_S", "AtRest", "CoilDriver", "CoilLines", "Driver", "DriverKind", "Edges", "Excitation", "Lines",

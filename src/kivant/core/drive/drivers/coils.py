@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Annotated, Literal
-
-import numpy as np
-from numpy.typing import NDArray
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from kivant.core.drive.drivers.kind import AtRest, Driver, DriverKind, Edges, Excitation, Lines, level
 from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, rows
 from kivant.core.fields import About, Extra, Level, Name, Percent, Positive
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,14 +44,10 @@ def _words(driver: CoilDriver) -> tuple[int, ...]:
     return SEQUENCES[driver.sequence].words
 
 
-def _levels(driver: CoilDriver, words: NDArray[np.int64]) -> NDArray[np.int8]:
-    bits = (words[None, :] >> np.arange(len(COILS))[:, None]) & 1
-    return (bits if driver.active == "high" else 1 - bits).astype(np.int8)
-
-
 def _levels_at(driver: CoilDriver, taken: int, _sign: int) -> tuple[int, ...]:
-    words = _words(driver)
-    return tuple(_levels(driver, np.array([words[taken % len(words)]]))[:, 0].tolist())
+    words, on = _words(driver), level(driver.active)
+    word = words[taken % len(words)]
+    return tuple(on if word >> bit & 1 else 1 - on for bit in range(len(COILS)))
 
 
 def _levels_off(driver: CoilDriver, levels: tuple[int, ...]) -> tuple[int, ...]:
@@ -60,9 +57,12 @@ def _levels_off(driver: CoilDriver, levels: tuple[int, ...]) -> tuple[int, ...]:
 def _edges(
     driver: CoilDriver, times_ns: NDArray[np.int64], signs: NDArray[np.int8], taken: int, _previous_sign: int
 ) -> Edges:
+    import numpy as np
+
     words = np.array(_words(driver))
     positions = taken + np.concatenate(([0], np.cumsum(signs, dtype=np.int64)))
-    levels = _levels(driver, words[positions % len(words)])
+    bits = (words[positions % len(words)] >> np.arange(len(COILS))[:, None]) & 1
+    levels = (bits if driver.active == "high" else 1 - bits).astype(np.int8)
     keys, steps = np.nonzero(np.diff(levels, axis=1))
     return Edges(times_ns[steps], keys.astype(np.int8), levels[keys, steps + 1])
 

@@ -1,5 +1,8 @@
 """What every kind of driver is to the rest of the core: one record, and the changes of level it makes.
 
+NumPy is loaded by what makes changes of level, and not with the modules of the kinds: reading, checking and
+converting do without it.
+
 All times here are whole nanoseconds, the grain in which signals are exported, so that a set-up or hold time
 is met exactly and not just to rounding.
 """
@@ -9,13 +12,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Literal
-
-import numpy as np
-from numpy.typing import NDArray
+from typing import TYPE_CHECKING, Any, Literal
 
 from kivant.core.drive.phases import Row
 from kivant.core.fields import Level, Part
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 AtRest = Literal["off", "hold", "reduced"]
 Winding = Literal["unipolar", "bipolar"]

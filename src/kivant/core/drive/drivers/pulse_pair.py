@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
-
-import numpy as np
-from numpy.typing import NDArray
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from kivant.core.drive.drivers.kind import AtRest, DriverKind, Edges, Lines, level
 from kivant.core.drive.drivers.pulses import PulseDriver, pulses, shared, with_enable
 from kivant.core.fields import About, Extra, Name, Percent
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,7 +47,7 @@ def _levels_at(driver: PulsePairDriver, _taken: int, _sign: int) -> tuple[int, .
 def _edges(
     driver: PulsePairDriver, times_ns: NDArray[np.int64], signs: NDArray[np.int8], _taken: int, _previous_sign: int
 ) -> Edges:
-    return pulses(driver, times_ns, (signs < 0).astype(np.int8))
+    return pulses(driver, times_ns, (signs < 0).astype("int8"))
 
 
 PULSE_PAIR = DriverKind(

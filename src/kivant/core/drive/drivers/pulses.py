@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
-import numpy as np
 from annotated_types import Ge, Le
-from numpy.typing import NDArray
 
 from kivant.core.drive.drivers.kind import NS_PER_S, Driver, Edges, Excitation, level, ns
 from kivant.core.fields import WHOLE, About, Level, Microseconds, Positive, PulseTime
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -84,6 +86,8 @@ def excitation(driver: PulseDriver, steps: int) -> Excitation:
 
 def pulses(driver: PulseDriver, times_ns: NDArray[np.int64], keys: NDArray[np.int8], *more: Edges) -> Edges:
     """Return the edges of a pulse at each time on the line of each key, and some more."""
+    import numpy as np
+
     count = len(times_ns)
     active = level(driver.pulse_active)
     falls_ns = times_ns + ns(driver.pulse_high_us)

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
-
-import numpy as np
-from numpy.typing import NDArray
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from kivant.core.drive.drivers.kind import NS_PER_S, AtRest, DriverKind, Edges, Lines, level, ns
 from kivant.core.drive.drivers.pulses import PulseDriver, pulses, shared, with_enable
 from kivant.core.fields import About, Extra, Name, Percent
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,6 +48,8 @@ def _levels_at(driver: StepDirectionDriver, _taken: int, sign: int) -> tuple[int
 def _edges(
     driver: StepDirectionDriver, times_ns: NDArray[np.int64], signs: NDArray[np.int8], _taken: int, previous_sign: int
 ) -> Edges:
+    import numpy as np
+
     turns = np.flatnonzero(np.diff(signs, prepend=np.int8(previous_sign)))
     positive = level(driver.positive_level)
     directions = np.where(signs[turns] > 0, positive, 1 - positive).astype(np.int8)

@@ -1,47 +1,25 @@
-"""The verbs that keep going: ``board`` and ``run``."""
+"""``kivant run``: a routine run on a board, and what was counted compared with what was planned."""
 
 from __future__ import annotations
 
 import argparse
-import json
-import signal
 import sys
 import threading
-from collections.abc import Iterator
-from contextlib import contextmanager
-from types import FrameType
 from typing import Any
 
 from kivant.app.planning.memory import available_bytes
 from kivant.app.running.source import PlanSource
 from kivant.app.running.status import Status
 from kivant.app.running.streamer import Streamer
-from kivant.board.standin.server import LOOPBACK, BoardServer
 from kivant.board.transport import BoardError, check_address
-from kivant.cli.say import say, show_findings
+from kivant.cli.interrupt import on_interrupt
+from kivant.cli.say import print_json, say, show_findings
 from kivant.core.errors import Fault
 from kivant.core.findings import machine_findings
 from kivant.core.plan import plan
 from kivant.files import project
 
 _SHOW_S = 0.1
-
-
-def board(options: argparse.Namespace) -> int:
-    """Serve the stand-in until interrupted; raises `BoardError` if the port cannot be opened."""
-    try:
-        server = BoardServer(options.port)
-    except OSError as error:
-        reason = error.strerror or str(error)
-        fault = Fault(f"{LOOPBACK}:{options.port}", f"The port cannot be opened: {reason}.", "Choose another --port.")
-        raise BoardError(fault) from error
-    ended = threading.Event()
-    with _on_interrupt(lambda: ended.set()), server:
-        print(json.dumps({"address": server.address}) if options.json else server.address, flush=True)
-        if not options.json:
-            say("stand-in board; press Ctrl+C to stop it")
-        ended.wait()
-    return 0
 
 
 def run(options: argparse.Namespace) -> int:
@@ -52,7 +30,7 @@ def run(options: argparse.Namespace) -> int:
     made = plan(machine, options.routine, most_bytes=available_bytes(), trusted=True)
     work = Streamer(lambda: PlanSource(made), options.board)
     thread = threading.Thread(target=work.execute, daemon=True)
-    with _on_interrupt(work.stop):
+    with on_interrupt(work.stop):
         thread.start()
         while thread.is_alive():
             thread.join(_SHOW_S)
@@ -83,25 +61,10 @@ def _report(status: Status, as_json: bool) -> None:
         found: dict[str, Any] = {"axes": axes, "duration_s": status.elapsed_s}
         if status.phase == "stopped":
             found["stopped"] = True
-        print(json.dumps(found, indent=2, ensure_ascii=False))
+        print_json(found)
         return
     ended = "stopped before its end" if status.phase == "stopped" else "done"
     print(f"{ended} after {status.elapsed_s:.6f} s")
     for r in status.results:
         word = "as planned" if r.planned_steps == r.board_steps else f"planned {r.planned_steps}"
         print(f"  {r.name}: {r.board_steps} steps counted, {word}")
-
-
-@contextmanager
-def _on_interrupt(action: Any) -> Iterator[None]:
-    """Call `action` at Ctrl+C or a request to end, instead of raising."""
-
-    def handler(_signal: int, _frame: FrameType | None) -> None:
-        action()
-
-    before = {number: signal.signal(number, handler) for number in (signal.SIGINT, signal.SIGTERM)}
-    try:
-        yield
-    finally:
-        for number, old in before.items():
-            signal.signal(number, old)
