@@ -53,15 +53,25 @@ def row(claim: str, ours: float, theirs: float, wanted: str) -> None:
     print(f"{claim:<64} {ours * 1e3:>10.2f} ms {theirs * 1e3:>10.2f} ms {ours / theirs:>8.3f}   {wanted}")
 
 
+def _train(steps: int, speed: float) -> StepTrain:
+    """Return a million steps in moves of so many."""
+    ramp = trapezoid(1.0, speed=speed, acceleration=0.03, deceleration=0.02)
+    starts = [k * steps for k in range(1_000_000 // steps)]
+    moves = [axis_move(k * ramp.duration_s, ramp, Fraction(at), Fraction(at + steps)) for k, at in enumerate(starts)]
+    return StepTrain(Fraction(0), Fraction(len(starts) * steps), AxisMoves(moves))
+
+
 def step_instants() -> None:
-    """Compare a ramped move of a million steps with one square root over as many numbers."""
-    count = 1_000_000
-    end = Fraction(count)
-    ramp = trapezoid(1.0, speed=0.05, acceleration=0.03, deceleration=0.02)
-    train = StepTrain(Fraction(0), end, AxisMoves([axis_move(0.0, ramp, Fraction(0), end)]))
-    numbers = np.arange(count, dtype=np.float64)
-    ours, root = best(train.instants, lambda: np.sqrt(numbers), rounds=9)
-    row("step instants of 1e6 steps against one numpy.sqrt", ours, root, "at most 3")
+    """Compare a million steps, in one move and in many, with one square root over as many numbers."""
+    table = [
+        ("one trapezoid", 1_000_000, 0.05, 3), ("one triangle", 1_000_000, 9.0, 3),
+        ("moves of 30,000", 30_000, 0.05, 3), ("moves of 3,000", 3_000, 0.05, 8), ("moves of 100", 100, 0.05, 15),
+    ]  # fmt: skip
+    for name, steps, speed, most in table:
+        train = _train(steps, speed)
+        numbers = np.arange(train.count, dtype=np.float64)
+        ours, root = best(train.instants, lambda x=numbers: np.sqrt(x), rounds=9)
+        row(f"instants of 1e6 steps, {name}, against one numpy.sqrt", ours, root, f"at most {most}")
 
 
 def python_loop() -> None:

@@ -119,6 +119,18 @@ class Instants(unittest.TestCase):
         at_ends = train.steps_at(np.array([s.begin_s + s.ramp.duration_s for s in moves]))
         self.assertEqual(at_ends.tolist(), [nearest_step(p) for p in positions[1:]])
 
+    def test_long_and_short_segments_between_each_other_agree_with_single_steps(self):
+        """Long ones are solved alone and short ones together: each instant is in its own place all the same."""
+        lengths = map(Fraction, ("3", "-40000", "7/2", "900", "-1", "25000", "-5000", "1/2"))
+        moves, clock, at = [], 0.0, Fraction(0)
+        for k, length in enumerate(lengths):
+            ramp = trapezoid(1.0, speed=2.0, acceleration=9.0, deceleration=4.0, start_speed=(k % 2) * 0.3)
+            moves.append(axis_move(clock, ramp, at, at + length))
+            clock, at = clock + ramp.duration_s, at + length
+        train = StepTrain(Fraction(0), at, AxisMoves(moves))
+        singles = np.array([train.instant(k) for k in range(train.count)])
+        np.testing.assert_allclose(train.instants(), singles, rtol=0, atol=1e-13)
+
     def test_ticks_are_rounded_each_for_itself(self):
         """A train of 81,000 steps/s in 1 us ticks keeps its time, where added rounded intervals would not."""
         train = train_of(Fraction(0), Fraction(810_000), up=10**9, speed=81_000)

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import bisect
 from fractions import Fraction
-from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kivant.core.motion.axis_move import AxisMoves
+from kivant.core.motion.instants import instants_on
 from kivant.core.motion.segment import (
     STANDSTILL,
     Reals,
@@ -18,7 +18,6 @@ from kivant.core.motion.segment import (
     Wholes,
     instant_on,
     position_on,
-    solve_cubic,
     speed_on,
 )
 from kivant.core.travel.conversion import nearest_step
@@ -26,7 +25,6 @@ from kivant.core.travel.conversion import nearest_step
 BYTES_PER_STEP = 9
 """Memory of one step of a train: an instant (float64) and a sign (int8)."""
 
-_CHUNK = 8_192  # steps solved at a time: the work arrays stay in the processor's cache
 _MOST_ROWS = 64  # segments kept as rows
 
 
@@ -70,11 +68,7 @@ class StepTrain:
 
     def instants(self) -> Reals:
         """Return when every step happens, ascending, in s, shape (count,)."""
-        out = np.empty(self.count)
-        for low in range(0, self.count, _CHUNK):
-            high = min(low + _CHUNK, self.count)
-            self._solve(low, high, out[low:high])
-        return out
+        return instants_on(self._segments, self._counts)
 
     def instant(self, step: int) -> float:
         """Return when step number `step` happens, counted from 0, in s."""
@@ -180,59 +174,3 @@ class StepTrain:
         index = bisect.bisect_right(self._firsts, taken - 1) - 1
         segment = self._row(index)
         return int(self._positions[index]) + segment.sign * (taken - segment.first)
-
-    def _solve(self, low: int, high: int, out: Reals) -> None:
-        begin, end = (bisect.bisect_right(self._firsts, k) - 1 for k in (low, high - 1))
-        counted = _counting()[: high - low]
-        if begin == end:
-            _solve_on(self._row(begin), low, counted, out)
-            return
-        edges = np.clip(np.append(self._segments.first[begin : end + 1], high), low, high)
-        p = _pick(self._segments, np.repeat(np.arange(begin, end + 1), np.diff(edges)))
-        x = ((counted + low) - p.base) * p.forward + p.near
-        root = np.sqrt(np.maximum(p.speed**2 + 2 * p.acceleration * x, 0.0))
-        out[:] = p.anchor_s + p.forward * 2 * x / (p.speed + root)
-        if np.any(jerky := p.jerk != 0.0):
-            q = _pick(p, np.flatnonzero(jerky))
-            away = solve_cubic(x[jerky], q.speed, q.acceleration, q.jerk, q.end_s - q.begin_s)
-            out[jerky] = q.anchor_s + q.forward * away
-
-
-@cache
-def _counting() -> Reals:
-    return np.arange(_CHUNK, dtype=np.float64)
-
-
-def _solve_on(p: SegmentRow, low: int, counted: Reals, out: Reals) -> None:
-    """Solve steps on one segment; the inner loop of a plan, hence in place and with as few passes as can be.
-
-    With x = forward * counted + offset, the time from the anchor is x/v without acceleration, sqrt(2x/a) from
-    standstill, and 2x / (v + sqrt(v² + 2ax)) otherwise.
-    """
-    f, a, v = p.forward, p.acceleration, p.speed
-    offset = (low - p.base) * f + p.near
-    if p.jerk:
-        away = solve_cubic(counted * f + offset, v, a, p.jerk, p.end_s - p.begin_s)
-        np.add(p.anchor_s, f * away, out=out)
-        return
-    if a == 0.0:
-        np.multiply(counted, 1.0 / v, out=out)
-        out += p.anchor_s + offset / v
-        return
-    from_rest = v == STANDSTILL
-    scale = 2.0 / a if from_rest else 2.0 * a
-    root = np.multiply(counted, f * scale, out=out if from_rest else None)
-    root += offset * scale if from_rest else v * v + offset * scale
-    np.maximum(root, 0.0, out=root)  # an offset of 0 may come out just below it
-    np.sqrt(root, out=root)
-    if from_rest:
-        if f < 0:
-            np.subtract(p.anchor_s, root, out=out)
-        else:
-            out += p.anchor_s
-        return
-    root += v
-    np.multiply(counted, 2.0, out=out)
-    out += 2.0 * f * offset
-    out /= root
-    out += p.anchor_s

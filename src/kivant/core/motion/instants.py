@@ -1,0 +1,129 @@
+"""Instants in bulk: when each step of many segments happens.
+
+This is the inner loop of all that looks at every step. A long segment is solved by itself, with as few passes over
+its steps as can be; short ones are solved together, each number of theirs repeated for each of their steps. Work goes
+in chunks that stay in the processor's cache.
+
+On every segment, step j away from the anchor lies x = j + near steps from it. The time from there is x/v without
+acceleration, sqrt(2x/a) from standstill, 2x / (v + sqrt(v² + 2ax)) otherwise; `kivant.core.motion.segment` says why.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivant.core.motion.segment import STANDSTILL, Reals, SegmentColumns, SegmentRow, Wholes, solve_cubic
+
+_CHUNK = 8_192  # steps
+_LONG = 1_024  # steps from which on a segment is solved by itself
+
+
+def instants_on(segments: SegmentColumns, counts: Wholes) -> Reals:
+    """Return when every step on segments in time order happens, ascending, in s, shape (sum of `counts`,)."""
+    out = np.empty(int(counts.sum()))
+    long = counts >= _LONG
+    if not np.any(long):
+        _solve_short(segments, counts, out)
+        return out
+    for row, count in zip(_rows(_pick(segments, long)), counts[long].tolist(), strict=True):
+        _solve_long(row, out[row.first : row.first + count])
+    _solve_short(_pick(segments, ~long), counts[~long], out)
+    return out
+
+
+def _pick(segments: SegmentColumns, which: NDArray[np.bool_]) -> SegmentColumns:
+    return SegmentColumns._make(column[which] for column in segments)
+
+
+def _rows(segments: SegmentColumns) -> Iterator[SegmentRow]:
+    return itertools.starmap(SegmentRow, zip(*(column.tolist() for column in segments), strict=True))
+
+
+@cache
+def _counting() -> Reals:
+    return np.arange(_CHUNK, dtype=np.float64)
+
+
+def _solve_long(p: SegmentRow, out: Reals) -> None:
+    """Solve all steps of one segment, in chunks away from its anchor."""
+    solve = _after_cruise if p.acceleration == 0.0 and p.jerk == 0.0 else _after_ramp
+    for near, part in _chunks(p, out):
+        solve(p, near, part)
+
+
+def _chunks(p: SegmentRow, out: Reals) -> Iterator[tuple[float, Reals]]:
+    """Yield the distance of the nearest step of each chunk, and where its instants go, that step first."""
+    away = out if p.forward > 0 else out[::-1]
+    for low in range(0, len(out), _CHUNK):
+        yield low + p.near, away[low : low + _CHUNK]
+
+
+def _after_cruise(p: SegmentRow, near: float, out: Reals) -> None:
+    np.multiply(_counting()[: len(out)], p.forward / p.speed, out=out)
+    out += p.anchor_s + p.forward * near / p.speed
+
+
+def _after_ramp(p: SegmentRow, near: float, out: Reals) -> None:
+    counted, v, a = _counting()[: len(out)], p.speed, p.acceleration
+    if p.jerk:
+        away = solve_cubic(counted + near, v, a, p.jerk, p.end_s - p.begin_s)
+    elif v == STANDSTILL:
+        away = counted * (2.0 / a)
+        away += near * (2.0 / a)
+        np.sqrt(away, out=away)
+    else:
+        root = counted * (2.0 * a)
+        root += v * v + 2.0 * a * near
+        np.sqrt(root, out=root)
+        root += v
+        away = counted * 2.0
+        away += 2.0 * near
+        away /= root
+    (np.add if p.forward > 0 else np.subtract)(p.anchor_s, away, out=out)
+
+
+def _solve_short(p: SegmentColumns, counts: Wholes, out: Reals) -> None:
+    """Solve all steps of segments that need not follow one another, into their places in `out`."""
+    ends = np.cumsum(counts)
+    begins, count = ends - counts, int(counts.sum())
+    gaps = p.first - begins  # numbered through, step k of these is step k + gap of all
+    jerky = bool(np.any(p.jerk))
+    for low in range(0, count, _CHUNK):
+        high = min(low + _CHUNK, count)
+        begin, last = np.searchsorted(ends, (low, high - 1), side="right").tolist()
+        own = slice(begin, last + 1)
+        taken = np.minimum(ends[own], high) - np.maximum(begins[own], low)
+        near_anchor = p.base[own] - gaps[own] - low
+        numbers = (p.forward[own], near_anchor, p.near[own], p.speed[own], 2.0 * p.acceleration[own], p.anchor_s[own])
+        jerks = (p.jerk[own], p.end_s[own] - p.begin_s[own]) if jerky else ()
+        found = _solve_each(np.stack((*numbers, *jerks), dtype=np.float64).repeat(taken, axis=1))
+        if count == len(out):
+            out[low:high] = found
+        else:
+            out[np.arange(low, high) + gaps[own].repeat(taken)] = found
+
+
+def _solve_each(numbers: Reals) -> Reals:
+    """Return the instants of steps one after another, each with the numbers of its own segment, which are used up."""
+    forward, x, near, v, root, anchor, *jerks = numbers
+    np.subtract(_counting()[: len(x)], x, out=x)
+    x *= forward
+    x += near
+    rate = root.copy() if jerks else root
+    root *= x
+    root += v * v
+    np.sqrt(root, out=root)
+    root += v
+    away: Reals = x * 2.0
+    away /= root
+    if jerks and len(jerky := np.flatnonzero(jerks[0])):
+        longest = jerks[1][jerky]
+        away[jerky] = solve_cubic(x[jerky], v[jerky], rate[jerky] / 2.0, jerks[0][jerky], longest)
+    away *= forward
+    away += anchor
+    return away
