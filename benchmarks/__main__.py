@@ -257,9 +257,22 @@ app = make_app(); window = Window(Document(load_example()), folder=Path(tempfile
 while window.session.planning.busy: app.processEvents()
 window.grab(); window.session.close()
 """
-    bare = "import PySide6.QtWidgets, numpy, pydantic; PySide6.QtWidgets.QApplication([])"
+    bare = "import PySide6.QtWidgets, numpy; PySide6.QtWidgets.QApplication([])"
     ours, theirs = best(_timed(usable), _timed(bare), rounds=5)
     row("start to the painted demo against bare imports and an application", ours, theirs, "at most 3")
+
+
+def verbs() -> None:
+    """Compare small questions on the command line, from command to prompt, with importing NumPy."""
+    rig = str(Path(str(project.__file__)).parent.parent / "examples/banding-rig.kivant")
+    for arguments in (("--version",), ("convert", rig, "Wheel", "0.25rev"), ("check", rig)):
+        command = [sys.executable, "-m", "kivant", *arguments]
+        ours, theirs = best(
+            lambda c=command: subprocess.run(c, stdout=subprocess.DEVNULL),
+            lambda: subprocess.run([sys.executable, "-c", "import numpy"], check=True),
+            rounds=9,
+        )
+        row(f"kivant {arguments[0]} against python -c 'import numpy'", ours, theirs, "at most 1.6")
 
 
 def export() -> None:
@@ -285,7 +298,8 @@ def export() -> None:
 def main() -> None:
     """Print the table."""
     print(f"{'claim':<64} {'Kivant':>13} {'compared with':>13} {'ratio':>8}   wanted")
-    for measure in (step_instants, python_loop, vcd_text, csv_text, playhead, replanning, dragging, start, export):
+    writing, window = (vcd_text, csv_text), (playhead, replanning, dragging, start)
+    for measure in (step_instants, python_loop, *writing, *window, verbs, export):
         measure()
 
 

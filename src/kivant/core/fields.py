@@ -1,9 +1,8 @@
 """What holds for a field of a machine: its range, its form in text, its unit and meaning, said once at the field.
 
-The classes of a machine carry these as `typing.Annotated` metadata, beside the bounds of `annotated_types`. Three
-readers derive what they do from them: the check of the core (`kivant.core.machine.check`), the reader of project
-files, and the JSON Schema. The hooks named ``__get_pydantic_...`` return plain dictionaries, so that nothing
-here needs the library that calls them.
+The classes of a machine carry these as `typing.Annotated` metadata, beside the bounds of `annotated_types`. The check
+of the core (`kivant.core.machine.check`), the reader of project files and the JSON Schema are derived from them, by
+way of `kivant.core.machine.shape`.
 """
 
 from __future__ import annotations
@@ -28,7 +27,6 @@ class Part:
 
     __slots__ = ()
     __dataclass_fields__: ClassVar[dict[str, Any]]  # every part is one; its base is not
-    __pydantic_config__ = {"extra": "forbid"}  # noqa: RUF012  # read, never written
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,10 +35,6 @@ class About:
 
     text: str
     unit: str = ""
-
-    def __get_pydantic_json_schema__(self, schema: Any, handler: Any) -> Any:
-        """Add the description to the field's JSON Schema."""
-        return {**handler(schema), "description": ", ".join(filter(None, (self.text, self.unit))) + "."}
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -62,22 +56,6 @@ class Form:
     schema: Mapping[str, Any] | None = None
     write: Callable[[Any], Any] | None = None
 
-    def __get_pydantic_core_schema__(self, source: Any, handler: Any) -> Any:
-        """Return the reader's schema: this form alone, or before the bounds of the type."""
-        function = {"type": "no-info", "function": self.read}
-        if self.schema is not None:
-            return {"type": "function-plain", "function": function}
-        inner = handler(source)
-        if inner["type"] in ("float", "int", "str"):
-            inner = {**inner, "strict": True}
-        if inner["type"] == "float":
-            inner["allow_inf_nan"] = False
-        return {"type": "function-before", "function": function, "schema": inner}
-
-    def __get_pydantic_json_schema__(self, schema: Any, handler: Any) -> Any:
-        """Return the JSON Schema of what is written."""
-        return dict(self.schema) if self.schema is not None else handler(schema)
-
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Tagged:
@@ -89,11 +67,6 @@ class Tagged:
 
     tag: str
     kinds: Mapping[str, Any]
-
-    def __get_pydantic_core_schema__(self, _source: Any, handler: Any) -> Any:
-        """Return the reader's schema: the classes of the table by their tags."""
-        choices = {name: handler.generate_schema(kind.type) for name, kind in self.kinds.items()}
-        return {"type": "tagged-union", "choices": choices, "discriminator": self.tag}
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,27 +147,16 @@ DecimalText = Annotated[Decimal, Form(_decimal_text, _text_or_number(_DECIMAL_TE
 RatioText = Annotated[str, Form(_ratio_text, _text_or_number(_RATIO_TEXT))]
 Name = Annotated[str, MinLen(1), MaxLen(80), Form(_plain_text)]
 Title = Annotated[str, MaxLen(200)]
-Positions = Annotated[Mapping[Name, Exact], About("Positions by axis name, in axis units")]
+Positions = Mapping[Name, Exact]  # by axis name, in axis units
 Extra = Annotated[Mapping[str, Any] | None, About("Data of other programs: kept, never read")]
 
 EXPECTED: Mapping[str, str] = {
-    "missing": "the key “{key}”, which is missing",
-    "string_type": "text in quotes",
-    "int_type": "a whole number",
-    "int_from_float": "a whole number",
-    "float_type": "a number",
     "finite_number": "a finite number",
     "mapping_type": "an object in braces",
-    "dict_type": "an object in braces",
-    "dataclass_type": "an object in braces",
     "tuple_type": "a list in brackets",
-    "none_required": "null",
     "greater_than": "a number above {gt}",
     "greater_than_equal": "a number of at least {ge}",
-    "less_than": "a number below {lt}",
     "less_than_equal": "a number of at most {le}",
-    "literal_error": "{expected}",
-    "union_tag_invalid": "{expected_tags}",
     "string_too_short": "a name that is not empty",
     "string_too_long": "at most {max_length} characters",
     "too_long": "at most {max_length} entries",

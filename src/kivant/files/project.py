@@ -8,24 +8,19 @@ schema are derived from there.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import lru_cache
 from itertools import islice
 from pathlib import Path
 from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
-
-from kivant.core.drive.drivers import DRIVERS
 from kivant.core.errors import Fault, shown
 from kivant.core.fields import Part
 from kivant.core.machine import Machine
 from kivant.core.machine.check import found_text
 from kivant.core.machine.rules import broken_rules
 from kivant.core.machine.shape import Shape, shapes
-from kivant.core.motion.blocks import BLOCKS
-from kivant.core.travel.stages import STAGES
-from kivant.files.faults import fault_of
+from kivant.files.json_schema import schema_of
 from kivant.files.json_text import MOST_BYTES, MOST_FAULTS, ProjectError, parse, project_error, render
+from kivant.files.reader import read_part
 from kivant.files.write import write_atomically
 
 __all__ = ["SUFFIX", "ProjectError", "dumps", "from_document", "load", "loads", "save", "schema"]
@@ -74,12 +69,10 @@ def from_document(document: Any) -> Machine:
     """
     _refuse_foreign(document)
     body = {key: value for key, value in document.items() if key not in ("format", "version")}
-    try:
-        machine = _adapter().validate_python(body)
-    except ValidationError as error:
-        raise project_error([fault_of(body, detail) for detail in error.errors(include_url=False)]) from None
-    faults = list(islice(broken_rules(machine), MOST_FAULTS + 1))
-    if faults:
+    machine, faults = read_part(Machine, body)
+    if machine is not None:
+        faults = list(islice(broken_rules(machine), MOST_FAULTS + 1))
+    if machine is None or faults:
         raise project_error(faults)
     return machine
 
@@ -103,12 +96,7 @@ def save(machine: Machine, path: str | Path) -> None:
 
 def schema() -> dict[str, Any]:
     """Return the JSON Schema (draft 2020-12) of the project file."""
-    found = _adapter().json_schema()
-    for part in found["$defs"].values():
-        for tag, field in part["properties"].items():
-            if "const" in field:  # what tells kinds apart is never left out
-                del field["default"]
-                part["required"] = [tag, *part.get("required", ())]
+    found = schema_of(Machine)
     head = {
         "format": {"const": FORMAT, "title": "Format", "type": "string"},
         "version": {"const": VERSION, "title": "Version", "type": "integer"},
@@ -121,16 +109,6 @@ def schema() -> dict[str, Any]:
         "properties": head | found["properties"],
         "required": ["format", "version"],
     }
-
-
-def _adapter() -> TypeAdapter[Machine]:
-    return _made_adapter(tuple(STAGES.items()), tuple(DRIVERS.items()), tuple(BLOCKS.items()))
-
-
-@lru_cache(maxsize=4)
-def _made_adapter(*_kinds: tuple[tuple[str, Any], ...]) -> TypeAdapter[Machine]:
-    """Return the reader for the kinds there are."""
-    return TypeAdapter(Machine)
 
 
 def _refuse_foreign(document: Any) -> None:

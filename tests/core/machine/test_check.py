@@ -25,7 +25,7 @@ WRONG = [  # path, value, what is said
     ("axes[1].limits.acceleration", 1e13, "at most 1e\\+12"), ("axes[1].limits.min", Decimal("1e16"), "between -1e15 and 1e15"),
     ("axes[1].limits.min", 3.5, "a number"), ("axes[1].limits.jerk", 5.0, "jerk-limited ramps are not available yet"),
     ("axes[1].driver.microsteps", 0, "at least 1"), ("axes[1].driver.microsteps", 2.5, "a whole number"),
-    ("axes[1].driver.at_rest", "asleep", "'off' or 'hold' or 'reduced'"), ("axes[0].driver.lines.A", "", "not empty"),
+    ("axes[1].driver.at_rest", "asleep", "'off', 'hold' or 'reduced'"), ("axes[0].driver.lines.A", "", "not empty"),
     ("axes[0].travel[0].driving", 0, "at least 1"), ("axes[1].travel[0].lead", Decimal(0), "a positive decimal number"),
     ("axes[0].name", "two\nlines", "without line breaks"), ("axes[0].name", "n" * 81, "at most 80 characters"),
     ("axes[0].travel", (Gear(driving=1, driven=2),) * 33, "at most 32 entries"), ("axes[0].travel", [], None),

@@ -171,7 +171,7 @@ _TYPES: dict[type, tuple[tuple[type, ...], str]] = {
 def _misfit_of(value: Any, shape: Shape) -> str | None:
     """Return what was expected of a single value, None if it is right."""
     if shape.choices:
-        return None if value in shape.choices else " or ".join(map(repr, shape.choices))
+        return None if value in shape.choices else choice_words(shape)
     types, wanted = _TYPES[shape.type]
     form = shape.form
     if form is not None:
@@ -182,14 +182,26 @@ def _misfit_of(value: Any, shape: Shape) -> str | None:
         if form.schema is not None:
             return None if isinstance(value, types) or form is POSITION else wanted
         value = value_read
+    return out_of_range(value, shape)
+
+
+def choice_words(shape: Shape) -> str:
+    """Return what was expected of a word: ``'a', 'b' or 'c'``."""
+    *others, last = map(repr, shape.choices)
+    return f"{', '.join(others)} or {last}" if others else last
+
+
+def out_of_range(value: Any, shape: Shape) -> str | None:
+    """Return what was expected of a number or text by its type and bounds, None if it is right."""
+    types, wanted = _TYPES[shape.type]
     if not isinstance(value, types) or isinstance(value, bool):
         return wanted
     if isinstance(value, float) and not math.isfinite(value):
         return expected("finite_number")
-    for mark in shape.marks:
-        bound = _BOUNDS.get(type(mark))
-        if bound is not None and not bound[0](value, mark):
-            return str(bound[1](mark))
+    for mark in shape.bounds:
+        within, words = _BOUNDS[type(mark)]
+        if not within(value, mark):
+            return str(words(mark))
     return None
 
 

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import types
 from collections.abc import Mapping
-from dataclasses import dataclass, fields, is_dataclass
+from dataclasses import MISSING, dataclass, fields, is_dataclass, replace
 from functools import cached_property
 from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
+
+from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 
 from kivant.core.fields import Form, NullIsWritten, Tagged
 
@@ -27,6 +29,8 @@ class Shape:
         All values there are, for a word; empty for anything else.
     item, key : Shape or None
         What a list or mapping holds, and its keys.
+    required : bool
+        Whether there is no part without the field.
     """
 
     type: Any
@@ -35,6 +39,7 @@ class Shape:
     choices: tuple[str, ...] = ()
     item: Shape | None = None
     key: Shape | None = None
+    required: bool = False
 
     def mark(self, kind: type) -> Any:
         """Return the mark of a class, None if there is none."""
@@ -57,6 +62,21 @@ class Shape:
         """Whether None is written as null and not left out."""
         return self.mark(NullIsWritten) is not None
 
+    @cached_property
+    def bounds(self) -> tuple[Any, ...]:
+        """The bounds of a number, or of the length of a text or list."""
+        return tuple(mark for mark in self.marks if isinstance(mark, Gt | Ge | Le | MinLen | MaxLen))
+
+    @cached_property
+    def is_single(self) -> bool:
+        """Whether the value is a number or text, and nothing that holds others."""
+        return self.tagged is None and self.item is None and not self.is_part
+
+    @cached_property
+    def is_part(self) -> bool:
+        """Whether the value is a part of one class."""
+        return self.tagged is None and is_dataclass(self.type)
+
     def part_of(self, value: Any) -> type | None:
         """Return the class of part that a value (or a parsed object) is to be, None if none."""
         if self.tagged is not None:
@@ -64,7 +84,7 @@ class Shape:
             name = value.get(tag) if isinstance(value, dict) else getattr(value, tag, None)
             kind = self.tagged.kinds.get(name) if isinstance(name, str) else None
             return kind.type if kind else None
-        return self.type if is_dataclass(self.type) else None
+        return self.type if self.is_part else None
 
 
 def _shape(annotation: Any) -> Shape:
@@ -98,4 +118,5 @@ def shapes(part: Any) -> dict[str, Shape]:
 
 def _shapes(part: Any) -> dict[str, Shape]:
     hints = get_type_hints(part, include_extras=True)
-    return {field.name: _shape(hints[field.name]) for field in fields(part)}
+    needed = {field.name: field.default is field.default_factory is MISSING for field in fields(part)}
+    return {name: replace(_shape(hints[name]), required=is_needed) for name, is_needed in needed.items()}

@@ -117,6 +117,8 @@ def _solve_each(numbers: Reals) -> Reals:
     rate = root.copy() if jerks else root
     root *= x
     root += v * v
+    if jerks:  # with jerk the numbers mean something else, and are solved below
+        np.maximum(root, 0.0, out=root)
     np.sqrt(root, out=root)
     root += v
     away: Reals = x * 2.0
