@@ -1,6 +1,8 @@
 """Playing spans: the plan's steps, and braking that keeps to the path and to every deceleration."""
 
 import unittest
+from decimal import Decimal
+from fractions import Fraction
 
 import numpy as np
 
@@ -8,6 +10,7 @@ from kivant.board.protocol.spans import Span, spans
 from kivant.board.standin.player import Player
 from kivant.core.machine import Pause
 from kivant.core.plan import Plan, plan
+from kivant.core.travel.conversion import nearest_step
 from tests.machines import coil_axis, limits, machine, move, screw_axis
 
 LIFT = screw_axis(limits=limits(40.0, 120.0, 90.0))
@@ -53,6 +56,25 @@ class Playing(unittest.TestCase):
         blocks = tuple(move(to={"Lift": "0.013" if k % 2 else "-0.0175"}) for k in range(40))
         made = plan(machine(screw_axis(), blocks=blocks))
         self.assertEqual(sum(abs(s.steps[0]) for s in spans(made)), made.axes[0].steps)
+
+    def test_no_step_half_way_between_two_is_lost(self):
+        """Targets on which a step falls at the very end of a move, or at the very beginning of the next."""
+        random = np.random.default_rng(2)
+        for start_speed in (0.0, 3.0) * 30:
+            halves = [Decimal(int(n)) / 200 + Decimal("0.0025") for n in random.integers(-400, 400, 6)]
+            lift = screw_axis(limits=limits(random.uniform(5, 60), random.uniform(50, 2000), start=start_speed))
+            made = plan(machine(lift, blocks=tuple(move(to={"Lift": half}) for half in halves)))
+            steps = [span.steps[0] for span in spans(made)]
+            self.assertEqual((sum(steps), sum(map(abs, steps))), (made.axes[0].final_steps, made.axes[0].steps), halves)
+            rests = [b.begin_s - a.end_s > 1e-6 for a, b in zip(made.blocks, made.blocks[1:], strict=False)]
+            ends = np.round([b.end_s * 1e6 for b, rest in zip(made.blocks, [*rests, True], strict=True) if rest])
+            counts = dict(
+                zip(np.cumsum([s.ticks for s in spans(made)]).tolist(), np.cumsum(steps).tolist(), strict=True)
+            )
+            reached = [
+                nearest_step(Fraction(half) * 200) for half, rest in zip(halves, [*rests, True], strict=True) if rest
+            ]
+            self.assertEqual([counts[int(end)] for end in ends], reached, "no step waits for the next move")
 
 
 class Braking(unittest.TestCase):

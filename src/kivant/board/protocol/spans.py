@@ -23,6 +23,7 @@ REST_S = 0.25
 """Longest span in which nothing moves."""
 _MOST_STEPS = 30_000
 _MOST_BRAKE_US = 2**32 - 1
+_CLOSE_S = 1e-9  # beside an instant, so that rounding cannot move a step over the end of a span
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,12 +78,12 @@ def spans(plan: Plan) -> Iterator[Span]:
     done = _Cursor(plan)
     for block in plan.blocks:
         if not block_kind(block.block).moves:
-            yield from done.upto([block.end_s], REST_S, braking=False)
+            yield from done.rest(block.end_s)
             continue
-        yield from done.upto([block.begin_s], REST_S, braking=False)
-        yield from done.upto([block.braking_s], longest, braking=False)
-        yield from done.upto([block.end_s], longest, braking=True)
-    yield from done.upto([plan.duration], REST_S, braking=False)
+        yield from done.rest(block.begin_s)
+        yield from done.move(block.braking_s, longest, braking=False)
+        yield from done.move(block.end_s, longest, braking=True)
+    yield from done.rest(plan.duration)
 
 
 class _Cursor:
@@ -95,26 +96,34 @@ class _Cursor:
         self.steps = [axis.start_steps for axis in plan.axes]
         self.decelerations = [axis.axis.limits.deceleration * float(axis.steps_per_unit) for axis in plan.axes]
 
-    def upto(self, ends_s: Sequence[float], longest_s: float, *, braking: bool) -> Iterator[Span]:
-        for end_s in ends_s:
-            if end_s <= self.at_s:
-                continue
-            parts = max(int(np.ceil((end_s - self.at_s) / longest_s)), 1)
-            for low in range(0, parts, 4096):
-                high = min(low + 4096, parts)
-                share = np.arange(low, high + 1) / parts
-                yield from self._cut(self.at_s + share * (end_s - self.at_s), end_s, high == parts, braking)
-            self.at_s = end_s
+    def rest(self, end_s: float) -> Iterator[Span]:
+        """Yield spans up to a time at which a move may begin: its first step is the move's."""
+        return self._upto(end_s, REST_S, -1.0, braking=False)
 
-    def _cut(self, times: NDArray[np.float64], end_s: float, final: bool, braking: bool) -> Iterator[Span]:
-        if final:
-            times[-1] = end_s
+    def move(self, end_s: float, longest_s: float, *, braking: bool) -> Iterator[Span]:
+        """Yield spans up to a time within a move or at its end: a step that falls on it is the move's."""
+        return self._upto(end_s, longest_s, 1.0, braking=braking)
+
+    def _upto(self, end_s: float, longest_s: float, sense: float, *, braking: bool) -> Iterator[Span]:
+        if end_s <= self.at_s:
+            return
+        parts = max(int(np.ceil((end_s - self.at_s) / longest_s)), 1)
+        for low in range(0, parts, 4096):
+            high = min(low + 4096, parts)
+            times = self.at_s + np.arange(low, high + 1) / parts * (end_s - self.at_s)
+            if high == parts:
+                times[-1] = end_s
+            yield from self._cut(times, sense, braking)
+        self.at_s = end_s
+
+    def _cut(self, times: NDArray[np.float64], sense: float, braking: bool) -> Iterator[Span]:
+        ends = times[1:] + sense * (_CLOSE_S + 4 * np.spacing(times[1:]))
         axes = self.plan.axes
-        positions = [axis.train.steps_at(times[1:]) for axis in axes]
+        positions = [axis.train.steps_at(ends) for axis in axes]
         brakes = np.zeros(len(times) - 1)
         for axis, deceleration in zip(axes, self.decelerations, strict=True):
             # Just inside the span: at its very ends a speed that may be jumped to counts as standstill.
-            inside = np.stack((times[:-1] + 1e-9, times[1:] - 1e-9))
+            inside = np.stack((times[:-1] + _CLOSE_S, times[1:] - _CLOSE_S))
             speeds = np.max(np.abs(axis.train.speed(inside)), axis=0)
             np.maximum(brakes, speeds / deceleration, out=brakes)
         ticks = np.rint(times[1:] * self.hz).astype(np.int64)
