@@ -99,6 +99,12 @@ class Verbs(unittest.TestCase):
         done = kivant("plan", path, "--out", str(self.folder / "a.csv"), "--json")
         self.assertEqual((done.returncode, json.loads(done.stdout)["findings"]), (1, [found]))
         self.assertFalse((self.folder / "a.csv").exists())
+        axes = json.loads(Path(RIG).read_text())["axes"]
+        axes[1]["driver"]["lines"]["STEP"] = "P0"
+        for verb in ("plan", "run"):
+            done = kivant(verb, self.project(axes=axes))
+            self.assertEqual((done.returncode, done.stdout), (1, ""), "a line that two drivers share forbids to move")
+            self.assertRegex(done.stderr, "which Wheel.s A already uses")
         self.assertEqual(json.loads(kivant("schema").stdout)["title"], "Project")
 
     def test_errors_are_told_without_traceback(self):

@@ -6,6 +6,9 @@ from dataclasses import dataclass
 
 from kivant.core.path import Path
 
+MOST_FAULTS = 50
+"""How many faults are told at once: nobody reads more."""
+
 
 @dataclass(frozen=True, slots=True)
 class Fault:

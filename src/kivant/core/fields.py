@@ -164,10 +164,10 @@ EXPECTED: Mapping[str, str] = {
 """What was expected where something else was found: the rest of the sentence, by the name of what is wrong."""
 
 
-def expected(kind: str, **context: Any) -> str | None:
-    """Return what was expected, as the rest of a sentence; None for a kind that has no words of its own."""
-    template = EXPECTED.get(kind)
+def expected(kind: str, **context: Any) -> str:
+    """Return what was expected, as the rest of a sentence; `context` are the bounds that it names."""
+    template = EXPECTED[kind]
     if kind == "greater_than_equal" and 0 < context["ge"] < 1e-3:
         template = "a number above 0 (at least {ge})"
     figures = {name: f"{v:g}" if isinstance(v, float) else v for name, v in context.items()}
-    return template.format(**figures) if template else None
+    return template.format(**figures)

@@ -11,12 +11,11 @@ from collections import Counter
 from decimal import Decimal
 from typing import Any
 
-from kivant.core.errors import Fault, KivantError
+from kivant.core.errors import MOST_FAULTS, Fault, KivantError
 from kivant.core.path import Path
 
 MOST_BYTES = 64 * 1024 * 1024
 MOST_DEPTH = 32
-MOST_FAULTS = 50
 
 
 class ProjectError(KivantError):

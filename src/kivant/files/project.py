@@ -12,14 +12,14 @@ from itertools import islice
 from pathlib import Path
 from typing import Any
 
-from kivant.core.errors import Fault, shown
+from kivant.core.errors import MOST_FAULTS, Fault, shown
 from kivant.core.fields import Part
 from kivant.core.machine import Machine
 from kivant.core.machine.check import found_text
 from kivant.core.machine.rules import broken_rules
 from kivant.core.machine.shape import Shape, shapes
 from kivant.files.json_schema import schema_of
-from kivant.files.json_text import MOST_BYTES, MOST_FAULTS, ProjectError, parse, project_error, render
+from kivant.files.json_text import MOST_BYTES, ProjectError, parse, project_error, render
 from kivant.files.reader import read_part
 from kivant.files.write import write_atomically
 

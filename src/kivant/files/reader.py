@@ -10,16 +10,15 @@ from typing import Any, TypeVar, cast
 
 from annotated_types import MaxLen
 
-from kivant.core.errors import Fault
+from kivant.core.errors import MOST_FAULTS, Fault
 from kivant.core.fields import Part, expected
 from kivant.core.machine.check import choice_words, found_text, misfit, out_of_range
 from kivant.core.machine.shape import Shape, shapes
 from kivant.core.path import Path
-from kivant.files.json_text import MOST_FAULTS
 
 _AnyPart = TypeVar("_AnyPart", bound=Part)
 
-_OBJECT, _LIST = str(expected("mapping_type")), str(expected("tuple_type"))
+_OBJECT, _LIST = expected("mapping_type"), expected("tuple_type")
 
 
 class _EnoughError(Exception):
@@ -104,7 +103,7 @@ class _Reader:
         assert shape.item is not None
         most = shape.mark(MaxLen)
         if most is not None and len(value) > most.max_length:
-            return self._refuse(str(expected("too_long", max_length=most.max_length)), value)
+            return self._refuse(expected("too_long", max_length=most.max_length), value)
         return tuple([self._at(index, inner, shape.item) for index, inner in enumerate(value)])
 
     def _single(self, value: Any, shape: Shape) -> Any:

@@ -147,6 +147,7 @@ class Streamer:
 
 
 def _refuse_errors(machine: Machine) -> None:
+    # Whoever calls may have looked at older findings, or at none: this is the last door before anything moves.
     errors = [Fault(f.place, f.message, f.remedy) for f in errors_in(machine_findings(machine))]
     if errors:
         raise BoardError(*errors)

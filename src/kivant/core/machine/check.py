@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 from decimal import Decimal
 from itertools import islice
@@ -15,14 +15,12 @@ from typing import Any
 
 from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 
-from kivant.core.errors import Fault, KivantError, shown
+from kivant.core.errors import MOST_FAULTS, Fault, KivantError, shown
 from kivant.core.fields import POSITION, Part, expected
 from kivant.core.machine.parts import Machine, Routine
 from kivant.core.machine.rules import broken_rules, broken_rules_of_routine, place_of
 from kivant.core.machine.shape import Shape, shapes
 from kivant.core.path import Path
-
-MOST_FAULTS = 50
 
 
 class MachineError(KivantError):
@@ -147,9 +145,9 @@ def _collection_faults(value: Any, shape: Shape, place: Path) -> Iterator[Fault]
     assert shape.item is not None
     most = shape.mark(MaxLen)
     if not isinstance(value, shape.type):
-        yield misfit(place, str(expected("tuple_type" if shape.type is tuple else "mapping_type")), value)
+        yield misfit(place, expected("tuple_type" if shape.type is tuple else "mapping_type"), value)
     elif most is not None and len(value) > most.max_length:
-        yield misfit(place, str(expected("too_long", max_length=most.max_length)), value)
+        yield misfit(place, expected("too_long", max_length=most.max_length), value)
     elif shape.key is None:
         for index, item in enumerate(value):
             yield from _value_faults(item, shape.item, place, index)
@@ -201,11 +199,11 @@ def out_of_range(value: Any, shape: Shape) -> str | None:
     for mark in shape.bounds:
         within, words = _BOUNDS[type(mark)]
         if not within(value, mark):
-            return str(words(mark))
+            return words(mark)
     return None
 
 
-_BOUNDS: dict[type, tuple[Any, Any]] = {
+_BOUNDS: dict[type, tuple[Callable[[Any, Any], bool], Callable[[Any], str]]] = {
     Gt: (lambda value, mark: value > mark.gt, lambda mark: expected("greater_than", gt=mark.gt)),
     Ge: (lambda value, mark: value >= mark.ge, lambda mark: expected("greater_than_equal", ge=mark.ge)),
     Le: (lambda value, mark: value <= mark.le, lambda mark: expected("less_than_equal", le=mark.le)),
