@@ -8,15 +8,19 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from functools import partial
+from unittest import mock
 
 from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
 from kivant.app.running.source import PlanSource
 from kivant.app.running.status import MOST_MESSAGES, Log
 from kivant.app.running.streamer import Streamer
+from kivant.board.protocol.syntax import spellings
 from kivant.board.standin.clock import SteadyClock
+from kivant.board.standin.commands import COMMANDS
 from kivant.board.standin.server import BoardServer
 from kivant.board.transport import BoardError, check_address
 from kivant.board.transport.tcp import parse_address
+from kivant.core.machine import Pause
 from kivant.core.plan import Plan, plan
 from tests.machines import coil_axis, limits, machine, move, pair_axis, screw_axis
 from tests.patience import wait_until
@@ -67,6 +71,13 @@ class Whole(unittest.TestCase):
     def test_a_plan_without_motion_and_a_machine_without_axes(self):
         for built in (machine(screw_axis(), blocks=(move(by={"Lift": "0"}),)), machine()):
             self.assertTrue(run_of(plan(built)).execute().agrees)
+
+    def test_a_plan_of_pauses_switches_nothing_on(self):
+        """A coil driver that is off at rest stays off, and no span is played."""
+        disc = coil_axis(driver={"at_rest": "off"})
+        work = run_of(plan(machine(disc, blocks=(Pause(seconds=0.2), move(by={"Disc": "0.1"})))))
+        self.assertTrue(work.execute().agrees)
+        self.assertEqual([text for _way, text in work.log.lines if "INIT" in text or "APPend" in text], [])
 
     def test_a_machine_with_errors_is_not_run(self):
         made = plan(machine(screw_axis(), screw_axis("Reach", 0), blocks=(move(to={"Lift": "1"}),)))
@@ -175,6 +186,16 @@ class BadBoards(unittest.TestCase):
         self.assertEqual(work.status.phase, "failed")
         self.assertRegex(work.status.message, "has disconnected|did not answer")
         self.assertGreater(work.status.counts[0], 0, "what was counted until then is kept")
+
+    def test_a_board_that_plays_other_records_is_refused(self):
+        """One of today that offers another version, and one that has never heard of the question."""
+        for header, words in (("MOTion:RECords?", r"motion records of version 1, 3; Kivant sends version 2\. Put a program"),
+                              (None, "The board plays older motion records")):  # fmt: skip
+            older = {spelling: (lambda *_: "1,3") for spelling in spellings("MOTion:RECords?") if header}
+            kept = {s: command for s, command in COMMANDS.items() if s not in spellings("MOTion:RECords?")}
+            with mock.patch.dict(COMMANDS, kept | older, clear=True), BoardServer() as server:
+                work = self.fails_with(server.address, words)
+                self.assertNotIn((">", "OUTPut ON"), work.log.lines)
 
     def test_a_board_that_lacks_something_is_quoted(self):
         """The stand-in takes 64 axes and tick rates from 1 kHz: beyond, its own words are shown."""

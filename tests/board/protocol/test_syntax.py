@@ -5,7 +5,6 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kivant.board.protocol.spans import Span, pack, unpack
 from kivant.board.protocol.syntax import DeviceError, Receiver, block, parse, quoted, spellings
 
 BODY = b"\n;,\"b'#\x00\xff \r\n"
@@ -70,24 +69,3 @@ class Parsing(unittest.TestCase):
             {f"{a}:{b}{c}?" for a in ("SYST", "SYSTEM") for b in ("ERR", "ERROR") for c in ("", ":NEXT")},
         )
         self.assertEqual(quoted('say "a"'), '"say ""a"""')
-
-
-class Spans(unittest.TestCase):
-    @given(
-        st.lists(
-            st.tuples(
-                st.integers(1, 2**32 - 1),
-                st.integers(-32768, 32767),
-                st.integers(0, 2**32 - 1),
-                st.booleans(),
-            )
-        )
-    )
-    def test_packing_loses_nothing(self, rows):
-        spans = [Span(ticks, (steps, -1), brake, braking) for ticks, steps, brake, braking in rows]
-        self.assertEqual(unpack(pack(spans), 2), spans)
-
-    def test_wrong_blocks_are_refused(self):
-        for body, words in ((b"123", "no whole number of spans"), (pack([Span(0, (1,))]), "no ticks")):
-            with self.assertRaisesRegex(ValueError, words):
-                unpack(body, 1)

@@ -3,11 +3,22 @@
 import socket
 import unittest
 
-from kivant.board.protocol.spans import Span, pack
+from kivant.board.protocol.record import Span, pack
+from kivant.board.protocol.spans import quadratic
 from kivant.board.protocol.syntax import block
+from kivant.board.standin.axis_play import HALF_WAY
 from kivant.board.standin.clock import SteadyClock
 from kivant.board.standin.server import BoardServer
 from tests.patience import wait_until
+
+
+def even(ticks: int, *ways: int, brake_us: int = 0) -> list[Span]:
+    """Return spans of one axis, one behind the other from count 0, each of so many even steps."""
+    places = [HALF_WAY]
+    for way in ways:
+        places.append(places[-1] + (way << 32))
+    ends = zip(places, places[1:], strict=False)
+    return [Span(ticks, (quadratic(ticks, a, b, 0.0),), (brake_us, brake_us)) for a, b in ends]
 
 
 class Client:
@@ -52,7 +63,7 @@ class OverTcp(unittest.TestCase):
         return client
 
     def one_axis(self, spans: list[Span], *, complete: bool = True) -> None:
-        self.client.tell('AXIS:COUN 1;:AXIS1:PULS STEP,"P0","P1","P2",2,HIGH,HIGH,LOW;:OUTP ON')
+        self.client.tell('AXIS:COUN 1;:AXIS1:PULS STEP,"P0","P1","P2",2,2,5,5,HIGH,HIGH,LOW;:OUTP ON')
         self.client.ask("MOT:APP? ", block(pack(spans)))
         if complete:
             self.client.tell("MOT:END")
@@ -90,7 +101,7 @@ class OverTcp(unittest.TestCase):
 
     def test_motion_is_counted_and_levels_follow(self):
         """Ten steps in a second: the counts and the STEP line at chosen moments; *OPC? answers at the end."""
-        self.one_axis([Span(1_000_000, (10,))])
+        self.one_axis(even(1_000_000, 10))
         self.assertEqual(self.client.ask("SYST:WATC 0;:INIT;*OPC?;:POS?"), "0")
         for at, count, step in (
             (0.049, 0, 0),
@@ -106,11 +117,11 @@ class OverTcp(unittest.TestCase):
             )
         self.now = 101.5
         self.assertEqual(self.client.file.readline(), b"1\n")
-        self.assertEqual(self.client.ask("MOT:STAT?"), "IDLE,1000000,512,10")
+        self.assertEqual(self.client.ask("MOT:STAT?"), "IDLE,1000000,0,512,10")
 
     def test_coils_show_the_words(self):
         self.client.tell('AXIS:COUN 1;:AXIS1:COIL "P0","P1","P2","P3",LOW,1,3,2,6;:AXIS1:REST OFF;:OUTP ON')
-        self.client.ask("MOT:APP? ", block(pack([Span(1_000_000, (-2,))])))
+        self.client.ask("MOT:APP? ", block(pack(even(1_000_000, -2))))
         levels = self.client.ask("LINE:LEV?")
         self.assertTrue(levels.startswith("1,1,1,1"), "off at rest, active low")
         self.client.ask("MOT:END;:SYST:WATC 0;:INIT;:POS?")
@@ -121,18 +132,18 @@ class OverTcp(unittest.TestCase):
 
     def test_the_board_brakes_by_itself_when_the_host_goes_silent(self):
         """Half a second after the last word from whoever started it; the error queue says why."""
-        self.one_axis([Span(10_000, (10,), 200_000)] * 400)
+        self.one_axis(even(10_000, *[10] * 400, brake_us=200_000))
         self.client.tell("INIT")
         self.client.ask("POS?")
         observer = self.connect()
         self.now = 102.0
         state = observer.ask("MOT:STAT?").split(",")
         self.assertEqual(state[0], "STOP")
-        self.assertAlmostEqual(int(state[3]), (0.5 + 0.1) * 1000, delta=8)
+        self.assertAlmostEqual(int(state[4]), (0.5 + 0.1) * 1000, delta=8)
         self.assertRegex(observer.ask("SYST:ERR?"), "-365,.*silent while moving")
 
     def test_anyone_may_stop_it_and_power_off_is_at_once(self):
-        self.one_axis([Span(10_000, (10,), 200_000)] * 400)
+        self.one_axis(even(10_000, *[10] * 400, brake_us=200_000))
         self.client.tell("SYST:WATC 0;:INIT")
         self.client.ask("POS?")
         self.now = 101.0
@@ -148,13 +159,13 @@ class OverTcp(unittest.TestCase):
 
     def test_what_does_not_fit_is_refused_and_changes_nothing(self):
         """Too many spans, spans after the end, changes while moving, starting without power, broken blocks."""
-        self.one_axis([Span(10_000, (1,), 1000)] * 10, complete=False)
-        many = block(pack([Span(1, (1,))] * 600))
+        self.one_axis(even(10_000, *[1] * 10, brake_us=1000), complete=False)
+        many = block(pack(even(1, *[0] * 600)))
         self.client.tell("MOT:APP? ", many)
         self.assertRegex(self.client.ask("SYST:ERR?"), "-225,.*room for 502 spans")
         self.client.tell("MOT:APP? ", block(b"123"))
         self.assertRegex(self.client.ask("SYST:ERR?"), "-161,")
-        self.client.tell("MOT:END;APP? ", block(pack([Span(1, (1,))])))
+        self.client.tell("MOT:END;APP? ", block(pack(even(1, 0))))
         self.assertRegex(self.client.ask("SYST:ERR?"), "-221,")
         self.client.tell("OUTP OFF;:INIT")
         self.assertRegex(self.client.ask("SYST:ERR?"), "-221,.*output is off")
@@ -163,8 +174,36 @@ class OverTcp(unittest.TestCase):
         self.now = 100.05
         self.assertEqual(self.client.ask("POS?"), "5")
 
+    def test_the_tail_of_the_buffer_is_replaced_unless_it_has_begun(self):
+        """Ten a second up; from the third second on down instead; what has begun stays as it was sent."""
+        self.one_axis(even(1_000_000, 10, 10, 10), complete=False)
+        ask = self.client.ask
+        self.assertEqual(ask("MOT:REC?"), "2")
+        self.assertEqual(ask("SYST:WATC 0;:MOT:END;:INIT;:POS?"), "0")
+        self.now = 101.5
+        self.assertEqual(ask("MOT:STAT?"), "MOVE,1500000,2,510,15")
+        down = block(pack([Span(1_000_000, (quadratic(1_000_000, HALF_WAY + (20 << 32), HALF_WAY, 0.0),))]))
+        self.assertEqual(ask("MOT:REPL? 1,", down), "0,3,510", "the second one is being played")
+        self.assertEqual(ask("MOT:REPL? 2,", down), "1,3,510")
+        self.client.tell("MOT:REPL? 4,", down)
+        self.assertRegex(ask("SYST:ERR?"), "-222,.*there are 3 spans")
+        self.assertEqual(ask("MOT:END;:POS?"), "15")
+        self.now = 110.0
+        self.assertEqual(ask("MOT:STAT?"), "IDLE,3000000,0,512,0")
+
+    def test_where_between_steps_a_path_begins(self):
+        self.client.tell('AXIS:COUN 1;:AXIS1:PULS STEP,"P0","P1","",2,2,5,5,HIGH,HIGH,LOW;:OUTP ON;:POS 7')
+        self.client.tell(f"POS:SHAR {2**32 - 1};:SYST:WATC 0")
+        last = quadratic(10, (8 << 32) - 1, 8 << 32, 0.0)
+        self.client.ask("MOT:APP? ", block(pack([Span(10, (last,)), Span(990_000, (last._replace(speed=0),))])))
+        self.client.ask("MOT:END;:INIT;:POS?")
+        self.now = 100.5
+        self.assertEqual(self.client.ask("POS?"), "8")
+        self.client.tell("POS:SHAR 4294967296")
+        self.assertRegex(self.client.ask("SYST:ERR?"), "-213")
+
     def test_wai_holds_back_what_follows(self):
-        self.one_axis([Span(100_000, (10,))])
+        self.one_axis(even(100_000, 10))
         self.client.tell("SYST:WATC 0;:INIT;*WAI;:POS?")
         wait_until(lambda: self.server.board.player.moving)
         self.now = 100.2

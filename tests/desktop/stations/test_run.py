@@ -10,7 +10,34 @@ from kivant.app.running.manual_move import ManualMove
 from kivant.desktop.kit import figures
 from tests.desktop.painted import Painted
 from tests.desktop.stations.base import RUN, StationTest
-from tests.machines import machine, screw_axis
+from tests.machines import limits, machine, move, screw_axis
+
+
+class Stopped(StationTest):
+    def test_a_run_that_was_stopped_goes_on_to_its_end(self):
+        """Stopped in its first move, stopped again on the way on, and then left to arrive where the routine ends."""
+        blocks = (move(to={"Lift": "18.0003"}), move(by={"Lift": "-5.1"}))
+        document = Document(machine(screw_axis(limits=limits(20.0, 100.0)), blocks=blocks))
+        window, run = self.station(RUN, document=document)
+        running, go_on = window.session.running, run.head.go_on
+        self.assertFalse(go_on.isVisible())
+        run.head.go.click()
+        for least in (0.25, 0.1):
+            self.wait(lambda least=least: running.status.elapsed_s > least)
+            window.escape()
+            self.wait(lambda: not running.active)
+            self.assertEqual((running.status.phase, running.status.power), ("stopped", True))
+            self.assertTrue(go_on.isVisible())
+            self.assertLess(running.status.counts[0], 3600)
+            QTest.keyClick(
+                window, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+            )
+            self.assertTrue(running.active)
+        self.wait(lambda: not running.active)
+        self.assertEqual((running.status.phase, running.status.counts), ("done", (2580,)))
+        self.assertEqual(str(running.standing.places["Lift"]), "12.9003")
+        self.assertFalse(go_on.isVisible())
+        self.assertFalse(running.go_on())
 
 
 class ByHand(StationTest):

@@ -1,15 +1,20 @@
 """A manual move: one axis goes as fast as it is pulled, within its limits, and brakes when it is let go.
 
-Spans are made as they are needed, just so far ahead that the board always has the path to brake along.
+What the board has ahead always ends at rest: a little that follows the hand, and the braking behind it. When the hand
+pulls otherwise, all but the span that is played and the one after it are replaced.
 """
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 from decimal import Decimal
 
 from kivant.app.planning.own_move import own_move
-from kivant.board.protocol.spans import Span
+from kivant.app.running.source import Feed
+from kivant.board.protocol.record import MOST_TICKS, PLACE_BITS, SHARE_ONE, Span
+from kivant.board.protocol.spans import LONGEST_S, place_of, quadratic
+from kivant.core.drive.drivers import driver_kind
 from kivant.core.errors import Fault
 from kivant.core.machine import Machine
 from kivant.core.motion.plan import PlanError
@@ -19,8 +24,33 @@ from kivant.core.motion.routine import start_positions
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
 
 SPAN_S = 0.02
+"""A span that follows the hand: two of them are how long an answer may take."""
 AHEAD_S = 0.25
-"""What the board wants to have ahead beside half the braking time, and a poll."""
+"""For how long the board follows the hand as it pulled last, if it hears nothing more."""
+
+_STILL = (0.0, 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class _Knot:
+    """Where the axis is between two spans: steps, and steps/s with sign; `way` is the sign of its latest motion."""
+
+    position: float
+    speed: float = 0.0
+    way: int = 0
+
+    @property
+    def place(self) -> int:
+        return place_of(self.position, math.floor(self.position + 0.5))
+
+
+@dataclass(frozen=True, slots=True)
+class _Stretch:
+    """One span: its ticks, the speeds in it at its beginning and its end (start speeds are jumped over), its end."""
+
+    ticks: int
+    speeds: tuple[float, float]
+    end: _Knot
 
 
 class ManualMove:
@@ -33,6 +63,8 @@ class ManualMove:
         Which axis.
     here : dict
         Where the axes stand, in axis units by name.
+    ahead_s : float
+        For how long the board is to follow the hand as it pulled last.
 
     Raises
     ------
@@ -51,19 +83,21 @@ class ManualMove:
         self.machine, self.index = machine, index
         starts = zip(start_positions(machine, standing), machine.axes, strict=True)
         exact = [position * steps_per_unit(axis) for position, axis in starts]
-        self.start_steps = tuple(map(nearest_step, exact))
+        self.start_places = tuple(place_of(float(steps), nearest_step(steps)) for steps in exact)
         axis = machine.axes[index]
-        ratio = float(steps_per_unit(axis))
-        self.rates = rates_of(machine, axis)
-        self._top_speed = self.rates.top_speed()
-        self._start_speed = min(self.rates.start_speed, self._top_speed)
-        limits = axis.limits
-        self._ends = [None if end is None else float(end) * ratio for end in (limits.min, limits.max)]
-        self._position = float(exact[index])
-        self._speed, self._moved, self.steps = 0.0, 0.0, self.start_steps[index]
-        self._pull, self._released = 0.0, False
-        self._ahead_s, self._sent_s = ahead_s, 0.0
-        self._queued: list[tuple[float, float]] = []  # end and braking time of the spans that are not played yet
+        self.hand = Hand(machine, index)
+        self._ahead = max(math.ceil(ahead_s / SPAN_S), 1)
+        kind = driver_kind(axis.driver)
+        self._lead_s = max(kind.enable_lead_s(axis.driver), kind.first_set_up_s(axis.driver))
+        count = nearest_step(exact[index])
+        here_steps = min(max(float(exact[index]), count - 0.5), count + 0.5 - 1e-9)  # a tie is counted away from 0
+        self._knots = [_Knot(here_steps)]  # where span number _base begins, and all after it
+        self._base = 0
+        self._following = self._follows = (
+            0  # number of the first span that was sent and does not follow the hand any more
+        )
+        self._offered: list[_Knot] = []
+        self._pull, self._pulled, self._released, self._ended = 0.0, 0.0, False, False
 
     def pull(self, share: float) -> None:
         """Pull: a share of the greatest speed, from -1 to 1."""
@@ -79,72 +113,149 @@ class ManualMove:
 
     @property
     def ended(self) -> bool:
-        """Whether it was let go and stands."""
-        return self._released and self._speed == 0.0
+        """Whether it was let go, and the board has all that leads to rest."""
+        return self._ended
 
     def final_steps(self) -> tuple[int, ...]:
         """Return where every axis stands after the spans that were taken."""
-        return tuple(self.steps if i == self.index else steps for i, steps in enumerate(self.start_steps))
+        places = list(self.start_places)
+        places[self.index] = self._knots[-1].place
+        return tuple(place >> PLACE_BITS for place in places)
 
-    def take(self, played_s: float, room: int) -> list[Span]:
-        """Return spans until the board has enough ahead of what it has played to brake along, whatever its speed."""
-        self._queued = [(end, brake) for end, brake in self._queued if end > played_s]
-        found: list[Span] = []
-        while not self.ended and len(found) < room:
-            brake_s = max((brake for _end, brake in self._queued), default=0.0)
-            if self._sent_s - played_s >= brake_s / 2 + self._ahead_s:
-                break
-            found.append(self.next_span())
-            self._sent_s += SPAN_S
-            self._queued.append((self._sent_s, found[-1].brake_us * 1e-6))
+    @property
+    def _sent(self) -> int:
+        return self._base + len(self._knots) - 1
+
+    def offer(self, begun: int, room: int) -> Feed | None:
+        """Return what the board is to play from the span after the next one on, if that is not what it has."""
+        pull = 0.0 if self._released else self._pull
+        enough = pull == self._pulled and self._follows - begun > self._ahead // 2
+        if self._ended or (enough and not self._released):
+            return None
+        first = min(begun + 1, self._sent) if self._sent else 0
+        knot = self._knots[first - self._base]
+        space = room + self._sent - first
+        follow = self.hand.rest(knot, self._lead_s) if not first and not self._released else []
+        if not self._released:
+            follow += self.hand.follow(follow[-1].end if follow else knot, pull, min(self._ahead, max(space // 2, 1)))
+        whole = follow + self.hand.brake(follow[-1].end if follow else knot)
+        if not self._released:  # so that the board has always more than the time it needs to brake
+            whole += self.hand.rest(whole[-1].end, LONGEST_S)
+        if not whole and first == self._sent:  # let go where it stands
+            self._ended = True
+            return None
+        self._offered = [knot, *(stretch.end for stretch in whole)]
+        self._pulled, self._following = pull, first + len(follow)
+        spans = [self._span(begin, stretch) for begin, stretch in zip(self._offered, whole, strict=False)]
+        return Feed(spans, first, last=self._released) if space >= len(spans) else None
+
+    def accept(self, feed: Feed) -> None:
+        """Take what was offered for what is played."""
+        first = feed.first or 0
+        self._knots = [*self._knots[: first - self._base], *self._offered]
+        self._follows, self._ended = self._following, self._released
+        played = max(first - 2 - self._base, 0)
+        del self._knots[:played]
+        self._base += played
+
+    def _span(self, begin: _Knot, stretch: _Stretch) -> Span:
+        ticks, seconds = stretch.ticks, stretch.ticks / self.hand.tick_hz
+        first, last = stretch.speeds
+        bend = (last - first) / seconds / self.hand.tick_hz**2
+        axes = [quadratic(ticks, place, place, 0.0) for place in self.start_places]
+        axes[self.index] = quadratic(ticks, begin.place, stretch.end.place, bend)
+        needs = tuple(abs(speed) / self.hand.rates.deceleration for speed in (first, last))
+        brakes = tuple(math.ceil(need * 1e6) for need in needs)
+        share = math.ceil((needs[0] - needs[1]) / seconds * SHARE_ONE - 1e-4)
+        return Span(ticks, tuple(axes), (brakes[0], brakes[1]), share)
+
+
+class Hand:
+    """What a pull makes of one axis, within every limit, and always so that it can stop short of its ends."""
+
+    def __init__(self, machine: Machine, index: int) -> None:
+        axis = machine.axes[index]
+        self.tick_hz = machine.board.tick_hz
+        self.rates = rates_of(machine, axis)
+        self.top_speed = self.rates.top_speed()
+        self.jump = min(self.rates.start_speed, self.top_speed)
+        ratio = float(steps_per_unit(axis))
+        self._ends = [None if e is None else float(e) * ratio for e in (axis.limits.min, axis.limits.max)]
+        gap_s = driver_kind(axis.driver).reversal_gap_s(axis.driver, self.rates.pulse_rate)
+        self._span = max(round(SPAN_S * self.tick_hz), 1)
+        self._turn = max(math.ceil(gap_s * self.tick_hz), self._span)
+
+    def rest(self, knot: _Knot, seconds: float) -> list[_Stretch]:
+        """Return a rest."""
+        ticks = math.ceil(seconds * self.tick_hz)
+        most = min(MOST_TICKS, max(int(LONGEST_S * self.tick_hz), 1))
+        return [_Stretch(min(most, ticks - done), _STILL, knot) for done in range(0, ticks, most)]
+
+    def follow(self, knot: _Knot, pull: float, spans: int) -> list[_Stretch]:
+        """Return so many spans that follow a pull."""
+        found: list[_Stretch] = []
+        for _ in range(spans):
+            found.append(self._next(knot, pull * self.top_speed))
+            knot, left = found[-1].end, self._span - found[-1].ticks
+            if left > 0:  # it came to rest within a span
+                found.append(_Stretch(left, _STILL, knot))
         return found
 
-    def next_span(self) -> Span:
-        """Return the motion of the next moment, as fast as pulled within every limit, stopping short of the ends."""
-        wanted = 0.0 if self._released else self._pull * self._top_speed
-        if wanted:
-            wanted = math.copysign(min(abs(wanted), self._speed_before_end(wanted)), wanted)
-        before = self._speed
-        after, moved = self._change(before, wanted)
-        self._speed, self._moved = after, moved
-        end = self._ends[moved > 0]
-        if moved and end is not None and (self._position + moved - end) * moved > 0:
-            moved = end - self._position if (end - self._position) * moved > 0 else 0.0
-        self._position += moved
-        now = math.floor(self._position + 0.5)
-        steps, self.steps = now - self.steps, now
-        brake_us = math.ceil(max(abs(before), abs(after)) / self.rates.deceleration * 1e6)
-        row = [0] * len(self.start_steps)
-        row[self.index] = steps
-        ticks = round(SPAN_S * self.machine.board.tick_hz)
-        return Span(ticks, tuple(row), min(brake_us, 2**32 - 1), abs(after) < abs(before))
+    def brake(self, knot: _Knot) -> list[_Stretch]:
+        """Return the braking from a knot to rest; nothing where the axis may stop at once."""
+        found: list[_Stretch] = []
+        most = min(MOST_TICKS, max(int(LONGEST_S * self.tick_hz), 1))
+        while knot.speed:
+            found.append(self._slower(knot, most))
+            knot = found[-1].end
+        return found
 
-    def _change(self, before: float, wanted: float) -> tuple[float, float]:
-        """Return the speed at the end of a span that begins at `before`, and the way in it, in steps.
+    def _slower(self, knot: _Knot, most: int) -> _Stretch:
+        """Return a span of so many ticks at the most in which the axis brakes with all it has."""
+        speed, jump = abs(knot.speed), self.jump
+        need = max(math.ceil((speed - jump) / self.rates.deceleration * self.tick_hz), 1)
+        ticks = min(need, most)
+        after = jump if need <= most else speed - (speed - jump) * ticks / need
+        after = min(after, speed)
+        way = math.copysign((speed + after) / 2 * ticks / self.tick_hz, knot.speed)
+        end = 0.0 if need <= most else math.copysign(after, knot.speed)
+        speeds = knot.speed, math.copysign(after, knot.speed)
+        return _Stretch(ticks, speeds, _Knot(self._held(knot.position + way), end, knot.way))
 
-        From rest the start speed may be jumped to, and to rest jumped from; another direction is taken after a span
-        at rest.
-        """
-        rates, jump = self.rates, self._start_speed
-        if before == 0.0 and wanted * self._moved < 0.0:
-            return 0.0, 0.0
-        if before == 0.0 and wanted:
-            first = min(jump, abs(wanted))
-            last = min(first + rates.acceleration * SPAN_S, abs(wanted))
-            return math.copysign(last, wanted), math.copysign((first + last) / 2 * SPAN_S, wanted)
-        if wanted * before <= 0.0 and abs(before) - rates.deceleration * SPAN_S <= jump:
-            braking_s = max(abs(before) - jump, 0.0) / rates.deceleration
-            return 0.0, math.copysign((abs(before) + min(abs(before), jump)) / 2 * braking_s, before)
-        toward_rest = abs(wanted) < abs(before) or wanted * before < 0
-        change = (rates.deceleration if toward_rest else rates.acceleration) * SPAN_S
-        after = before + min(max(wanted - before, -change), change)
-        return after, (before + after) / 2 * SPAN_S
+    def _next(self, knot: _Knot, wanted: float) -> _Stretch:
+        """Return the next span toward a speed that is wanted."""
+        seconds, way = self._span / self.tick_hz, 1 if wanted > 0 else -1
+        if knot.speed and wanted * knot.speed <= 0:
+            return self._slower(knot, self._span)
+        if not wanted:
+            return _Stretch(self._span, _STILL, knot)
+        if knot.way == -way:
+            return _Stretch(self._turn, _STILL, _Knot(knot.position))
+        speed = abs(knot.speed) or min(self.jump, abs(wanted))
+        fall, rise = self.rates.deceleration * seconds, self.rates.acceleration * seconds
+        after = max(min(abs(wanted), speed + rise), speed - fall)
+        after = min(after, self._most_before_end(knot.position, speed, way, seconds))
+        if after < speed - fall or after < 0.0:
+            if knot.speed:
+                return self._slower(knot, self._span)
+            return _Stretch(self._span, _STILL, knot)
+        gone = way * (speed + after) / 2 * seconds
+        return _Stretch(
+            self._span, (way * speed, way * after), _Knot(self._held(knot.position + gone), way * after, way)
+        )
 
-    def _speed_before_end(self, wanted: float) -> float:
-        """Return how fast the axis may be to brake before the end it is pulled to, one span of delay taken off."""
-        end = self._ends[wanted > 0]
+    def _held(self, position: float) -> float:
+        """Return a position within the ends: rounding may lead past them by a billionth of a step."""
+        low, high = self._ends
+        return min(max(position, -math.inf if low is None else low), math.inf if high is None else high)
+
+    def _most_before_end(self, position: float, speed: float, way: int, seconds: float) -> float:
+        """Return the speed after a span from which the axis can still stop short of the end it is pulled to."""
+        end = self._ends[way > 0]
         if end is None:
             return math.inf
-        way = (end - self._position) * math.copysign(1.0, wanted)
-        room = max(way - abs(self._speed) * SPAN_S, 0.0)
-        return math.sqrt(2 * self.rates.deceleration * room * 0.98)
+        # (speed + v)/2 seconds + v²/(2 deceleration) = room, solved for v; a tick is lost where braking begins.
+        room = (end - position) * way - speed / self.tick_hz
+        half = self.rates.deceleration * seconds / 2
+        square = half * half + self.rates.deceleration * (2 * room - speed * seconds)
+        return math.sqrt(square) - half if square >= 0.0 else -1.0

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Sequence
 from fractions import Fraction
 
 from kivant.app.choice import Choice
@@ -14,12 +15,14 @@ from kivant.app.running.source import MakeSource, MotionSource, PlanSource
 from kivant.app.running.standing import Standing
 from kivant.app.running.status import Status
 from kivant.app.running.streamer import Streamer
+from kivant.board.protocol.record import PLACE_BITS
 from kivant.board.transport import check_address
 from kivant.core.errors import KivantError
-from kivant.core.findings import errors_in
+from kivant.core.findings import Finding, errors_in
 from kivant.core.machine import Machine
 from kivant.core.motion.builder import plan
 from kivant.core.motion.plan import Plan
+from kivant.core.motion.remainder import remainder
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
 
@@ -43,6 +46,7 @@ class Running:
         self._plan: Plan | None = None
         self._machine: Machine | None = None
         self._manual: ManualMove | None = None
+        self._stopped: Plan | None = None  # what the latest run was stopped in, where it can go on
         self._thread: threading.Thread | None = None
 
     # What can be done
@@ -66,11 +70,9 @@ class Running:
             return "No plan yet."
         if self._choice.routine_name is None and self._choice.own_move.errors:
             return next(iter(self._choice.own_move.errors.values()))
-        return self._error_of_machine() or ("" if any(a.steps for a in made.axes) else "Nothing moves in this plan.")
-
-    def _error_of_machine(self) -> str:
-        errors = [f for f in errors_in(self._planning.findings) if f.place.routine is None]
-        return f"{errors[0].message} {errors[0].remedy}" if errors else ""
+        return _error_of_machine(self._planning.findings) or (
+            "" if any(a.steps for a in made.axes) else "Nothing moves in this plan."
+        )
 
     # Starting and stopping
 
@@ -80,6 +82,33 @@ class Running:
         if self.active or self.obstacle or self.address_error or made is None:
             return False
         self._launch(made.machine, lambda: PlanSource(made), made)
+        return True
+
+    @property
+    def can_go_on(self) -> bool:
+        """Whether the latest run was stopped on its path, and nothing has moved or changed since."""
+        stopped = self._stopped
+        return not self.active and stopped is not None and stopped.machine.axes == self._choice.machine.axes
+
+    def go_on(self) -> bool:
+        """Run what is left of the plan in which the latest run was stopped; return whether it was begun."""
+        stopped, status, machine = self._stopped, self.status, self._choice.machine
+        if (
+            not self.can_go_on
+            or stopped is None
+            or status is None
+            or self.address_error
+            or _error_of_machine(self._planning.findings)
+        ):
+            return False
+
+        def make() -> MotionSource:
+            # A routine of many blocks takes a while to plan: this is done on the run's own thread.
+            rest = remainder(stopped, status.elapsed_s, status.counts)
+            self._plan = plan(machine, rest if rest is not None else own_move({}, {}))
+            return PlanSource(self._plan)
+
+        self._launch(machine, make)
         return True
 
     def start_manual_move(self) -> bool:
@@ -112,7 +141,7 @@ class Running:
     def _may_move_by_hand(self) -> bool:
         if self.active or self._choice.axis is None or self.address_error:
             return False
-        wrong = self._error_of_machine()
+        wrong = _error_of_machine(self._planning.findings)
         if wrong:
             self.noticed(wrong)
         return not wrong and self._planning.checked(self._choice.machine)
@@ -135,7 +164,7 @@ class Running:
             self.changed()
 
     def _launch(self, machine: Machine, make: MakeSource, made: Plan | None = None) -> None:
-        self._plan, self._machine = made, machine
+        self._plan, self._machine, self._stopped = made, machine, None
         self.streamer = Streamer(make, self.address or None)
         self.status = self.streamer.status
         self._thread = threading.Thread(target=self.streamer.execute, name="run", daemon=True)
@@ -146,7 +175,7 @@ class Running:
 
     def forget(self) -> None:
         """Forget what ran, and where axes stand: another machine is open."""
-        self.streamer = self.status = self._plan = self._machine = None
+        self.streamer = self.status = self._plan = self._machine = self._stopped = None
         self.standing = Standing()
 
     def close(self) -> None:
@@ -166,7 +195,13 @@ class Running:
         self.status = self.streamer.status
         if ended:
             self.active, self._manual = False, None
-            self._arrive(self.status)
+            if self._machine is not None:  # moves of one's own begin where the axes stand now
+                self.standing.arrive(self._machine, self.status, self._plan)
+            if self.status.phase == "stopped" and self.status.power and self.status.counts:
+                self._stopped = self._plan
+            if self.status.phase == "failed" and self._plan is None and not self.status.counts:
+                self.noticed(self.status.message)
+            self.arrived()
             self.turned()
         self.changed()
 
@@ -183,7 +218,7 @@ class Running:
     def start_steps(self) -> tuple[int, ...]:
         """Where the axes stood when the latest run began, in steps; empty before it is known."""
         source = self.streamer.source if self.streamer else None
-        return source.start_steps if source else ()
+        return tuple(place >> PLACE_BITS for place in source.start_places) if source else ()
 
     @property
     def progress(self) -> float:
@@ -192,15 +227,12 @@ class Running:
             return 0.0
         return min(self.status.elapsed_s / self._plan.duration, 1.0)
 
-    def _arrive(self, status: Status) -> None:
-        """Remember where the axes stand: moves of one's own begin there."""
-        if self._machine is not None:
-            self.standing.arrive(self._machine, status, self._plan)
-        if status.phase == "failed" and self._plan is None and not status.counts:
-            self.noticed(status.message)
-        self.arrived()
-
     def start_mismatch(self) -> str:
         """Return a sentence if the plan begins where the axes do not stand, else an empty text."""
         made = self._planning.plan
         return "" if made is None or self.active else self.standing.mismatch(made)
+
+
+def _error_of_machine(findings: Sequence[Finding]) -> str:
+    errors = [f for f in errors_in(findings) if f.place.routine is None]
+    return f"{errors[0].message} {errors[0].remedy}" if errors else ""

@@ -1,16 +1,17 @@
 """Sources of motion: what a streamer plays on a board.
 
-A source is made from where the axes stand and hands out spans when there is something to send. `PlanSource` plays
+A source is made from where the axes stand and offers spans when there is something to send. `PlanSource` plays
 a plan, `kivant.app.running.manual_move.ManualMove` what a hand pulls; another one is a module of its own.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from itertools import islice
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
-from kivant.board.protocol.spans import Span, spans
+from kivant.board.protocol.record import Span
+from kivant.board.protocol.spans import spans, start_places
 from kivant.core.machine import Machine
 from kivant.core.motion.plan import Plan
 
@@ -18,20 +19,35 @@ BATCH = 96
 """Spans a message at the most: small enough for the board to answer between them."""
 
 
+class Feed(NamedTuple):
+    """Spans to send: behind those sent before, or in place of those from number `first` on; `last`: none follow."""
+
+    spans: list[Span]
+    first: int | None = None
+    last: bool = False
+
+
 class MotionSource(Protocol):
     """Where spans come from.
 
-    ``machine`` and ``start_steps`` say what is moved and from where; ``poll_s`` how often the source wants to be
-    asked; ``stops_itself`` whether it brakes by its own spans when a stop is asked for, or has the board brake.
+    ``machine`` and ``start_places`` (2^-32 step) say what is moved and from where; ``poll_s`` how often the source
+    wants to be asked; ``stops_itself`` whether it brakes by its own spans when a stop is asked for, or has the board
+    brake.
     """
 
     machine: Machine
-    start_steps: tuple[int, ...]
+    start_places: tuple[int, ...]
     poll_s: float
     stops_itself: bool
 
-    def take(self, played_s: float, room: int) -> list[Span]:
-        """Return the next spans to send, none for now or for ever; `room` is for how many the board has room."""
+    def offer(self, begun: int, room: int) -> Feed | None:
+        """Return what to send next, None for now or for ever.
+
+        `begun` spans have begun to be played on the board, which has room for so many more.
+        """
+
+    def accept(self, feed: Feed) -> None:
+        """Know that the board has taken what was offered; what it has not is offered anew."""
 
     @property
     def ended(self) -> bool:
@@ -56,8 +72,9 @@ class PlanSource:
 
     def __init__(self, plan: Plan) -> None:
         self.plan, self.machine = plan, plan.machine
-        self.start_steps = tuple(axis.start_steps for axis in plan.axes)
-        self._rest = spans(plan)
+        self.start_places = start_places(plan)
+        # Without a step nothing is to be powered or played.
+        self._rest: Iterator[Span] = spans(plan) if any(axis.steps for axis in plan.axes) else iter(())
         self._next = list(islice(self._rest, BATCH))
 
     @property
@@ -65,12 +82,14 @@ class PlanSource:
         """Whether all of the plan has been taken."""
         return not self._next
 
-    def take(self, _played_s: float, room: int) -> list[Span]:
-        """Return a whole batch while there is room for it."""
-        if room < len(self._next):
-            return []
-        batch, self._next = self._next, list(islice(self._rest, BATCH))
-        return batch
+    def offer(self, _begun: int, room: int) -> Feed | None:
+        """Return as much as there is room for."""
+        return Feed(self._next[:room]) if self._next and room else None
+
+    def accept(self, feed: Feed) -> None:
+        """Go on behind what was taken."""
+        self._next = self._next[len(feed.spans) :]
+        self._next += islice(self._rest, BATCH - len(self._next))
 
     def stop(self) -> None:
         """Leave it to the board, which brakes along the path."""

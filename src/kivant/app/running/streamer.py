@@ -9,7 +9,7 @@ from dataclasses import replace
 
 from kivant.app.running.source import MakeSource, MotionSource
 from kivant.app.running.status import AxisResult, Log, Phase, Status
-from kivant.board.protocol.client import Client
+from kivant.board.protocol.client import BoardState, Client
 from kivant.board.protocol.link import Link
 from kivant.board.transport import BoardError
 from kivant.core.errors import Fault, KivantError
@@ -66,7 +66,7 @@ class Streamer:
             with self._board() as address, Link(address, self.log.add) as link:
                 self._publish(board=address)
                 client = Client(link)
-                client.set_up(source.machine, source.start_steps, self._watchdog_s)
+                client.set_up(source.machine, source.start_places, self._watchdog_s)
                 self._play(client, source)
         except KivantError as error:
             self._publish(phase="failed", message=str(error))
@@ -89,8 +89,7 @@ class Streamer:
         self.status = replace(self.status, **changes)  # type: ignore[arg-type]
 
     def _play(self, client: Client, source: MotionSource) -> None:
-        self._publish(room=client.look().room)
-        ended = self._feed(client, source, told=False)
+        ended = self._feed(client, source, client.look(), told=False)
         if not self.status.sent:
             self._finish(client, source, "done")
             return
@@ -100,22 +99,27 @@ class Streamer:
             self._send_stops(client, source)
             state = client.look()
             phase: Phase = "braking" if state.motion == "BRAKE" else self.status.phase
-            self._publish(phase=phase, elapsed_s=state.elapsed_s, room=state.room, counts=state.counts)
+            self._publish(phase=phase, elapsed_s=state.elapsed_s, counts=state.counts)
             if state.motion in ("IDLE", "STOP"):
                 cut_short = state.motion == "STOP" or (self._braked and not source.ended)
                 self._finish(client, source, "stopped" if cut_short else "done")
                 return
             if state.motion == "MOVE":
-                ended = self._feed(client, source, told=ended)
+                ended = self._feed(client, source, state, told=ended)
             self._wake.wait(source.poll_s)
             self._wake.clear()
 
-    def _feed(self, client: Client, source: MotionSource, *, told: bool) -> bool:
+    def _feed(self, client: Client, source: MotionSource, state: BoardState, *, told: bool) -> bool:
         """Send what the source has; return whether the board has been told that no more will follow."""
         if self._stops and source.stops_itself:
             source.stop()
-        while not self._braked and (batch := source.take(self.status.elapsed_s, self.status.room)):
-            self._publish(room=client.append(batch), sent=self.status.sent + len(batch))
+        room: int | None = state.room
+        while room is not None and not self._braked and (feed := source.offer(state.begun, room)):
+            spans, first, last = feed
+            room = client.append(spans) if first is None else client.replace(spans, first, last)
+            if room is not None:  # else it came too late: the next look tells where the board is
+                source.accept(feed)
+                self._publish(room=room, sent=self.status.sent + len(spans))
             if self._stops and not source.stops_itself:
                 break
         if source.ended and not told:

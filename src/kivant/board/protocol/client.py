@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from typing import Literal, NamedTuple, get_args
 
 from kivant.board.protocol.link import Link
+from kivant.board.protocol.record import VERSION, Span, pack
 from kivant.board.protocol.setup import set_up
-from kivant.board.protocol.spans import Span, pack
 from kivant.board.protocol.syntax import block
 from kivant.board.transport import BoardError
 from kivant.core.errors import Fault
@@ -17,10 +17,11 @@ MotionState = Literal["IDLE", "MOVE", "BRAKE", "STOP"]
 
 
 class BoardState(NamedTuple):
-    """How a motion stands: `elapsed_s` of it have been played, `room` for spans is left, and what is counted."""
+    """How a motion stands: `elapsed_s` of it have been played, `begun` spans have begun, `room` is left for more."""
 
     motion: MotionState
     elapsed_s: float
+    begun: int
     room: int
     counts: tuple[int, ...]
 
@@ -32,23 +33,44 @@ class Client:
         self._link = link
         self._axes = 0
 
-    def set_up(self, machine: Machine, counts: Sequence[int], watchdog_s: float) -> None:
-        """Make the board ready: what it was doing is forgotten, its axes stand at `counts`, its output is on.
+    def set_up(self, machine: Machine, places: Sequence[int], watchdog_s: float) -> None:
+        """Make the board ready: what it was doing is forgotten, its axes stand at `places`, its output is on.
+
+        Parameters
+        ----------
+        machine : Machine
+        places : sequence of int, 2^-32 step
+        watchdog_s : float
+            After how long a silence it is to brake by itself.
 
         Raises
         ------
         BoardError
-            If it is not a board, or refuses the machine.
+            If it is not a board, does not play the records that are sent, or refuses the machine.
         """
         answer = self._link.ask("*IDN?")
         if answer.count(",") != 3:
             raise self._link.rubbish("*IDN?", answer)
         self._axes = len(machine.axes)
         self._link.tell("ABORt;*CLS")
-        for command in set_up(machine, counts):
+        self._refuse_other_records()
+        for command in set_up(machine, places):
             self._link.tell(command)
         self._link.tell(f"SYSTem:WATChdog {watchdog_s:g}")
         self.refuse_reported("refused the machine")
+
+    def _refuse_other_records(self) -> None:
+        # A board that does not know the first question answers the second one only.
+        answer = self._link.ask("MOTion:RECords?;:SYSTem:ERRor?")
+        versions = answer.partition(";")[0].split(",")
+        if str(VERSION) in versions:
+            return
+        known = all(version.isdecimal() for version in versions)
+        plays = f"motion records of version {', '.join(versions)}" if known else "older motion records"
+        self._link.tell("*CLS")
+        message = f"The board plays {plays}; Kivant sends version {VERSION}."
+        remedy = "Put a program on the board that plays them: docs/board-protocol.md describes the records."
+        raise BoardError(Fault(f"board {self._link.address}", message, remedy))
 
     def refuse_reported(self, what: str) -> None:
         """Raise what the board has reported as an error, if anything; `what` says what it did because of it.
@@ -72,6 +94,16 @@ class Client:
     def append(self, spans: Sequence[Span]) -> int:
         """Send spans; return for how many more there is room."""
         return self._numbers("MOTion:APPend?", self._link.ask("MOTion:APPend? ", block(pack(spans))), 2)[1]
+
+    def replace(self, spans: Sequence[Span], first: int, last: bool) -> int | None:
+        """Send spans in place of those from number `first` on; return the room, None if that one has begun.
+
+        `last`: no more will follow. Said in the same message, it keeps the board from braking for lack of them.
+        """
+        body = block(pack(spans)) + (b";END" if last else b"")
+        answer = self._link.ask(f"MOTion:REPLace? {first},", body)
+        in_time, _accepted, room = self._numbers("MOTion:REPLace?", answer, 3)
+        return room if in_time else None
 
     def end(self) -> None:
         """Say that no more spans will follow."""
@@ -108,9 +140,9 @@ class Client:
         state, _, figures = answer.partition(",")
         if state not in get_args(MotionState):
             raise self._link.rubbish("MOTion:STATe?", answer)
-        elapsed, room, *counts = self._numbers("MOTion:STATe?", figures, 2 + self._axes)
+        elapsed, begun, room, *counts = self._numbers("MOTion:STATe?", figures, 3 + self._axes)
         motion: MotionState = state  # type: ignore[assignment]
-        return BoardState(motion, elapsed * 1e-6, room, tuple(counts))
+        return BoardState(motion, elapsed * 1e-6, begun, room, tuple(counts))
 
     def counts(self) -> tuple[int, ...]:
         """Return what the board has counted, in steps from position 0."""

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any
 
+from kivant.board.protocol.record import PLACE_BITS
 from kivant.board.protocol.syntax import quoted
 from kivant.core.drive.drivers import CoilDriver, PulseDriver, board_lines
 from kivant.core.drive.phases import SEQUENCES
 from kivant.core.machine import Machine
+from kivant.core.motion.rates import pulse_rate
 
 
 def _coils(driver: CoilDriver) -> str:
@@ -20,8 +22,9 @@ def _coils(driver: CoilDriver) -> str:
 def _pulses(word: str) -> Callable[[PulseDriver], str]:
     def command(driver: PulseDriver) -> str:
         names = ",".join(map(quoted, [*board_lines(driver).values(), "", ""][:3]))
+        times = (driver.pulse_high_us, driver.pulse_low_us, driver.direction_setup_us, driver.direction_hold_us)
         levels = ",".join((driver.pulse_active, driver.positive_level, driver.enable_active)).upper()
-        return f"PULSe {word},{names},{driver.pulse_high_us:g},{levels}"
+        return f"PULSe {word},{names},{','.join(f'{us:.9g}' for us in times)},{levels}"
 
     return command
 
@@ -34,14 +37,16 @@ COMMANDS: Mapping[str, Callable[[Any], str]] = {
 """How each kind of driver is told to a board: the command behind ``AXIS1:``."""
 
 
-def set_up(machine: Machine, counts: Sequence[int]) -> Iterator[str]:
-    """Yield the commands that make a board ready for a machine whose axes stand at `counts`, its output on last."""
+def set_up(machine: Machine, places: Sequence[int]) -> Iterator[str]:
+    """Yield the commands that make a board ready for a machine, its output on last; `places` are in 2^-32 step."""
     yield f"SYSTem:TICKs {machine.board.tick_hz}"
     yield f"LINE:CATalog {','.join(map(quoted, machine.board.lines))}"
     yield f"AXIS:COUNt {len(machine.axes)}"
     for number, axis in enumerate(machine.axes, start=1):
         yield f"AXIS{number}:{COMMANDS[axis.driver.kind](axis.driver)}"
+        yield f"AXIS{number}:RATE {pulse_rate(machine, axis):.12g}"
         yield f"AXIS{number}:REST {'OFF' if axis.driver.at_rest == 'off' else 'HOLD'}"
     if machine.axes:
-        yield f"POSition {','.join(map(str, counts))}"
+        yield f"POSition {','.join(str(place >> PLACE_BITS) for place in places)}"
+        yield f"POSition:SHARe {','.join(str(place % 2**PLACE_BITS) for place in places)}"
     yield "OUTPut ON"

@@ -1,136 +1,172 @@
-"""Motion as a board takes it: short spans of time with whole steps for each axis. No I/O.
+"""From a plan to motion records: the plan's path cut into spans that a quadratic tells exactly. No I/O.
 
-A span lies within one block of the plan, so that all steps of an axis in it go one way; the board spreads
-them evenly. Span ends are whole ticks, each rounded for itself, and the steps up to each are those of the
-plan, so that neither time nor position ever drifts.
+A span ends where the acceleration changes, and after a quarter of a second at most. The places at its ends are those
+of the plan at whole ticks, each rounded for itself, and their counts are the plan's: neither time nor position drifts.
+A change of acceleration falls between two ticks; where it matters, a span of one tick leads over it.
 """
 
 from __future__ import annotations
 
-import struct
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kivant.core.motion.blocks import block_kind
-from kivant.core.motion.plan import Plan
+from kivant.board.protocol.record import MOST_TICKS, PLACE_BITS, SHARE_ONE, SUM_BITS, AxisSpan, Span
+from kivant.core.motion.plan import AxisPlan, Plan
 
-SPAN_S = 0.01
-"""Longest span in which something moves: half of it is by how much a step may come early or late."""
-REST_S = 0.25
-"""Longest span in which nothing moves."""
-_MOST_STEPS = 30_000
-_MOST_BRAKE_US = 2**32 - 1
-_CLOSE_S = 1e-9  # beside an instant, so that rounding cannot move a step over the end of a span
+LONGEST_S = 0.25
+"""Longest span: after it at the latest a board tells how far it is, and may be told something else."""
 
+_CHUNK = 2048  # spans that are cut at a time
+_SAME_TICK = 1e-6  # a time so near to a tick is on it: a sum of rounded durations
+_MOST_OFF = 2.0**-24  # steps: by how much a span may be off the plan at a tick; at 0.01 steps/s, 6 us
+_MOST_SHARE = 1000.0
+_MOST_CUBIC = 2.0**-10  # steps: by how much a quadratic may be off a piece with jerk
 
-@dataclass(frozen=True, slots=True)
-class Span:
-    """So many steps of each axis, evenly spread over so many ticks.
-
-    Parameters
-    ----------
-    ticks : int
-    steps : tuple of int
-        With sign, one for each axis.
-    brake_us : int
-        How long the fastest axis needs from its speed here to standstill at its deceleration, us.
-    braking : bool
-        Whether the plan itself is braking here.
-    """
-
-    ticks: int
-    steps: tuple[int, ...]
-    brake_us: int = 0
-    braking: bool = False
+Reals = NDArray[np.float64]
+Wholes = NDArray[np.int64]
 
 
-def pack(spans: Sequence[Span]) -> bytes:
-    """Return spans as the body of a block: big-endian uint32 ticks, uint32 brake time, uint16 flags, int16 steps."""
-    return b"".join(struct.pack(f">IIH{len(s.steps)}h", s.ticks, s.brake_us, int(s.braking), *s.steps) for s in spans)
+def place_of(position: float, count: int) -> int:
+    """Return the place, in 2^-32 step, of a position in steps at which `count` is counted."""
+    share = min(max(position + 0.5 - count, 0.0), 1.0)
+    one = 1 << PLACE_BITS
+    return count * one + min(int(share * one), one - 1)
 
 
-def unpack(data: bytes, axes: int) -> list[Span]:
-    """Return the spans in the body of a block for so many axes.
+def start_places(plan: Plan) -> tuple[int, ...]:
+    """Return the place of each axis before the plan, in 2^-32 step."""
+    return tuple(place_of(float(axis.train.start), axis.start_steps) for axis in plan.axes)
 
-    Raises
-    ------
-    ValueError
-        If the length fits no whole number of spans, or a span has no ticks.
-    """
-    form = struct.Struct(f">IIH{axes}h")
-    if len(data) % form.size:
-        raise ValueError(f"{len(data)} bytes are no whole number of spans of {form.size} bytes")
-    spans = [
-        Span(ticks, tuple(steps), brake, bool(flags & 1)) for ticks, brake, flags, *steps in form.iter_unpack(data)
-    ]
-    if any(span.ticks == 0 for span in spans):
-        raise ValueError("a span has no ticks")
-    return spans
+
+def quadratic(ticks: int, begin: int, end: int, acceleration: float) -> AxisSpan:
+    """Return the sums that lead from place `begin` to place `end` at an acceleration in steps/tick²."""
+    change = round(acceleration * 2.0**SUM_BITS)
+    way = (end - begin << SUM_BITS - PLACE_BITS) - change * (ticks * (ticks - 1) // 2)
+    return AxisSpan(end, (2 * way + ticks) // (2 * ticks), change)
 
 
 def spans(plan: Plan) -> Iterator[Span]:
     """Yield the whole plan from its start to its end, the lead-in included."""
-    fastest = max((axis.peak_pulse_hz for axis in plan.axes), default=0.0)
-    longest = min(SPAN_S, _MOST_STEPS / fastest) if fastest else SPAN_S
-    done = _Cursor(plan)
-    for block in plan.blocks:
-        if not block_kind(block.block).moves:
-            yield from done.rest(block.end_s)
-            continue
-        yield from done.rest(block.begin_s)
-        yield from done.move(block.braking_s, longest, braking=False)
-        yield from done.move(block.end_s, longest, braking=True)
-    yield from done.rest(plan.duration)
+    places = start_places(plan)
+    grid = _grid(plan)
+    for low in range(0, len(grid) - 1, _CHUNK):
+        for span in _Cut.of(plan, grid[low : low + _CHUNK + 1]).spans(places):
+            places = tuple(axis.end for axis in span.axes)
+            yield span
 
 
-class _Cursor:
-    """How far the plan has been cut up."""
+def _grid(plan: Plan) -> Wholes:
+    """Return the ticks on both sides of each change of acceleration, and between them where they are far apart."""
+    hz = plan.machine.board.tick_hz
+    times = np.concatenate(([0.0, plan.duration], *(axis.train.corners()[0] for axis in plan.axes)))
+    ticks = np.unique(times) * hz
+    near = np.rint(ticks)
+    on = np.abs(ticks - near) <= _SAME_TICK + 4 * np.spacing(ticks)
+    corners = np.unique(np.concatenate((np.where(on, near, np.floor(ticks)), np.where(on, near, np.ceil(ticks)))))
+    most = max(min(MOST_TICKS, int(LONGEST_S * hz)), 1)
+    return _parted(corners, np.ceil(np.diff(corners) / most))
 
-    def __init__(self, plan: Plan) -> None:
-        self.plan = plan
-        self.hz = plan.machine.board.tick_hz
-        self.at_s, self.ticks = 0.0, 0
-        self.steps = [axis.start_steps for axis in plan.axes]
-        self.decelerations = [axis.axis.limits.deceleration * float(axis.steps_per_unit) for axis in plan.axes]
 
-    def rest(self, end_s: float) -> Iterator[Span]:
-        """Yield spans up to a time at which a move may begin: its first step is the move's."""
-        return self._upto(end_s, REST_S, -1.0, braking=False)
+def _parted(ends: Reals, parts: Reals) -> Wholes:
+    """Return whole ticks that part each gap between `ends` into so many even parts."""
+    count = np.maximum(parts, 1).astype(np.int64)
+    first = np.repeat(np.cumsum(count) - count, count)
+    share = (np.arange(len(first)) - first) / np.repeat(count, count)
+    found = np.repeat(ends[:-1], count) + np.floor(share * np.repeat(np.diff(ends), count))
+    return np.unique(np.append(found, ends[-1:])).astype(np.int64)
 
-    def move(self, end_s: float, longest_s: float, *, braking: bool) -> Iterator[Span]:
-        """Yield spans up to a time within a move or at its end: a step that falls on it is the move's."""
-        return self._upto(end_s, longest_s, 1.0, braking=braking)
 
-    def _upto(self, end_s: float, longest_s: float, sense: float, *, braking: bool) -> Iterator[Span]:
-        if end_s <= self.at_s:
-            return
-        parts = max(int(np.ceil((end_s - self.at_s) / longest_s)), 1)
-        for low in range(0, parts, 4096):
-            high = min(low + 4096, parts)
-            times = self.at_s + np.arange(low, high + 1) / parts * (end_s - self.at_s)
-            if high == parts:
-                times[-1] = end_s
-            yield from self._cut(times, sense, braking)
-        self.at_s = end_s
+class _Cut(NamedTuple):
+    """Gaps between the ticks of a grid, each within one piece of the plan; arrays of axes times gaps (or ends)."""
 
-    def _cut(self, times: NDArray[np.float64], sense: float, braking: bool) -> Iterator[Span]:
-        ends = times[1:] + sense * (_CLOSE_S + 4 * np.spacing(times[1:]))
-        axes = self.plan.axes
-        positions = [axis.train.steps_at(ends) for axis in axes]
-        brakes = np.zeros(len(times) - 1)
-        for axis, deceleration in zip(axes, self.decelerations, strict=True):
-            # Just inside the span: at its very ends a speed that may be jumped to counts as standstill.
-            inside = np.stack((times[:-1] + _CLOSE_S, times[1:] - _CLOSE_S))
-            speeds = np.max(np.abs(axis.train.speed(inside)), axis=0)
-            np.maximum(brakes, speeds / deceleration, out=brakes)
-        ticks = np.rint(times[1:] * self.hz).astype(np.int64)
-        for k in range(len(ticks)):
-            upto = max(int(ticks[k]), self.ticks + 1)
-            now = [int(p[k]) for p in positions]
-            steps = tuple(a - b for a, b in zip(now, self.steps, strict=True))
-            brake_us = min(int(np.ceil(brakes[k] * 1e6)), _MOST_BRAKE_US)
-            yield Span(upto - self.ticks, steps, brake_us, braking)
-            self.ticks, self.steps = upto, now
+    grid: Wholes
+    positions: Reals
+    counts: Wholes
+    accelerations: Reals  # steps/tick²
+    brakes_s: tuple[Reals, Reals]  # at the beginning and the end of every gap
+    shares: Reals
+
+    @classmethod
+    def of(cls, plan: Plan, grid: Wholes) -> _Cut:
+        hz, axes = plan.machine.board.tick_hz, plan.axes
+        grid = _refined(axes, grid, hz)
+        ticks, times = np.diff(grid), grid / hz
+        positions = np.stack([axis.ideal(times) for axis in axes])
+        # A step that falls on a tick is counted there, however its instant was rounded.
+        later = times + (2 * _SAME_TICK + 8 * np.spacing(times * hz)) / hz
+        counts = np.stack([axis.train.steps_at(later) for axis in axes])
+        middle = np.stack([axis.ideal((times[:-1] + times[1:]) / 2) for axis in axes])
+        bend = positions[:, :-1] - 2 * middle + positions[:, 1:]
+        accelerations = np.where(ticks > 1, 4 * bend / (ticks * ticks.astype(np.float64)), 0.0)
+        return cls(grid, positions, counts, accelerations, *_braking(axes, times))
+
+    def spans(self, places: Sequence[int]) -> Iterator[Span]:
+        """Yield the spans from `places` on."""
+        grid, firsts = self.grid.tolist(), np.flatnonzero(~self._joined()).tolist()
+        rows = zip(self.positions.T.tolist(), self.counts.T.tolist(), strict=True)
+        ends = [tuple(map(place_of, *row)) for row in rows]
+        bends = self.accelerations.T.tolist()
+        brakes_us = np.ceil(np.stack(self.brakes_s, axis=1) * 1e6).astype(np.int64).tolist()
+        shares = np.ceil(self.shares * SHARE_ONE - 1e-4).tolist()
+        for first, last in zip(firsts, [*firsts[1:], len(grid) - 1], strict=True):
+            # Of the gaps that were joined, all but one are a single tick.
+            main = max(range(first, last), key=lambda gap: grid[gap + 1] - grid[gap])
+            ticks = grid[last] - grid[first]
+            axes = tuple(quadratic(ticks, *row) for row in zip(places, ends[last], bends[main], strict=True))
+            yield Span(ticks, axes, (brakes_us[main][0], brakes_us[main][1]), int(shares[main]))
+            places = ends[last]
+
+    def _joined(self) -> NDArray[np.bool_]:
+        """Return which gaps are joined to the one before: where a single tick may be told by its neighbour's bend."""
+        ticks = np.diff(self.grid)
+        joined = np.zeros(len(ticks), np.bool_)
+        # A step between two pieces stays at its tick: at standstill, the neighbour would have it at its end.
+        single = (ticks == 1) & ~np.any(np.diff(self.counts, axis=1), axis=0)
+        before = np.flatnonzero(single[:-1] & (ticks > 1)[1:])
+        before = before[self._off(before, before + 1, before + 1) < _MOST_OFF]
+        joined[before + 1] = True
+        single[before] = False
+        after = np.flatnonzero((ticks > 1)[:-1] & single[1:]) + 1
+        joined[after[self._off(after - 1, after - 1, after) < _MOST_OFF]] = True
+        return joined
+
+    def _off(self, first: Wholes, main: Wholes, between: Wholes) -> Reals:
+        """Return how far the end `between` two gaps lies off the quadratic of both, in steps."""
+        n = (self.grid[first + 2] - self.grid[first]).astype(np.float64)
+        k = (self.grid[between] - self.grid[first]).astype(np.float64)
+        begin, bend = self.positions[:, first], self.accelerations[:, main]
+        speed = (self.positions[:, first + 2] - begin) / n - bend * (n - 1) / 2
+        off = begin + speed * k + bend * k * (k - 1) / 2 - self.positions[:, between]
+        return np.asarray(np.max(np.abs(off), axis=0, initial=0.0))
+
+
+def _refined(axes: Sequence[AxisPlan], grid: Wholes, hz: int) -> Wholes:
+    """Return the grid with gaps parted in which the path bends more than a quadratic can."""
+    begin, end = grid[:-1] / hz, grid[1:] / hz
+    off = np.zeros(len(begin))
+    for axis in axes:
+        p = [axis.ideal(begin + share * (end - begin)) for share in (0.0, 0.25, 0.5, 1.0)]
+        np.maximum(off, np.abs(p[1] - (3 * p[0] + 6 * p[2] - p[3]) / 8), out=off)
+    if np.max(off, initial=0.0) <= _MOST_CUBIC:
+        return grid
+    return _parted(grid.astype(np.float64), np.ceil(np.cbrt(off / _MOST_CUBIC)))
+
+
+def _braking(axes: Sequence[AxisPlan], times: Reals) -> tuple[tuple[Reals, Reals], Reals]:
+    """Return how long braking takes at both ends of every gap, s, and the share that the plan uses."""
+    length = np.diff(times)
+    needs = []
+    for axis in axes:
+        limit = axis.axis.limits.deceleration * float(axis.steps_per_unit)
+        early, late = (np.abs(axis.train.speed(times[:-1] + share * length)) / limit for share in (0.25, 0.75))
+        needs.append((np.maximum(1.5 * early - 0.5 * late, 0.0), np.maximum(1.5 * late - 0.5 * early, 0.0)))
+    begins, ends = (np.stack(column) for column in zip(*needs, strict=True))
+    begin, end = begins.max(axis=0), ends.max(axis=0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        # An axis that is farther from its limit counts for more: what it has left is less in its own terms.
+        weights = np.maximum(begin, end) / np.maximum(begins, ends)
+        shares = np.max(np.where(np.isfinite(weights), weights * (begins - ends) / length, -np.inf), axis=0)
+    return (begin, end), np.clip(np.where(np.isfinite(shares), shares, 0.0), -_MOST_SHARE, _MOST_SHARE)

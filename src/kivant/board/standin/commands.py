@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from kivant import __version__
-from kivant.board.protocol.spans import unpack
+from kivant.board.protocol.record import PLACE_BITS, VERSION, Span, unpack
 from kivant.board.protocol.syntax import DeviceError, Parameter, Quoted, Unit, quoted, spellings
 from kivant.board.standin.device import Session, StandIn
 
@@ -163,16 +163,24 @@ def _axis_coil(board: StandIn, _session: Session, unit: Unit) -> None:
 def _axis_pulse(board: StandIn, _session: Session, unit: Unit) -> None:
     board.need_rest()
     wiring = board.wiring_of(unit)
-    if len(unit.parameters) != 8:
-        raise DeviceError(-109 if len(unit.parameters) < 8 else -108, "8 parameters are expected")
-    kind, pulse, positive, enable = unit.parameters[0], *unit.parameters[5:8]
+    if len(unit.parameters) != 11:
+        raise DeviceError(-109 if len(unit.parameters) < 11 else -108, "11 parameters are expected")
+    kind, pulse, positive, enable = unit.parameters[0], *unit.parameters[8:11]
     names = _texts(unit.parameters[1:4], 3)
     wiring.pair = bool(_choice(kind, {"STEP": 0, "PAIR": 1}))
     wiring.lines = board.known_lines(names if names[2] else names[:2])
-    wiring.pulse_s = _numbers(unit.parameters[4:5], 1, 0, 1e6)[0] * 1e-6
+    times_us = _numbers(unit.parameters[4:8], 4, 0, 1e6)
+    wiring.high_s, wiring.low_s, wiring.setup_s, wiring.hold_s = (us * 1e-6 for us in times_us)
     wiring.active, wiring.positive = _choice(pulse, _LEVELS), _choice(positive, _LEVELS)
     wiring.enable_active = _choice(enable, _LEVELS)
     wiring.words = ()
+    board.tell_timing()
+
+
+def _axis_rate(board: StandIn, _session: Session, unit: Unit) -> None:
+    board.need_rest()
+    board.wiring_of(unit).interval_s = 1 / _numbers(unit.parameters, 1, 1e-3, 1e9)[0]
+    board.tell_timing()
 
 
 def _axis_rest(board: StandIn, _session: Session, unit: Unit) -> None:
@@ -186,8 +194,17 @@ def _position(board: StandIn, _session: Session, unit: Unit) -> str | None:
         return ",".join(map(str, board.player.now()))
     board.need_rest()
     counts = [int(v) for v in _numbers(unit.parameters, len(board.wiring), -(2.0**62), 2.0**62)]
-    board.player.counts, board.origin = list(counts), list(counts)
+    for axis, count in zip(board.player.axes, counts, strict=True):
+        axis.put(count)
+    board.origin = counts
     return None
+
+
+def _position_share(board: StandIn, _session: Session, unit: Unit) -> None:
+    board.need_rest()
+    shares = _numbers(unit.parameters, len(board.wiring), 0, 2**PLACE_BITS - 1)
+    for axis, share in zip(board.player.axes, shares, strict=True):
+        axis.put(axis.count, int(share))
 
 
 def _output(board: StandIn, _session: Session, unit: Unit) -> str | None:
@@ -201,19 +218,43 @@ def _output(board: StandIn, _session: Session, unit: Unit) -> str | None:
     return None
 
 
-def _append(board: StandIn, _session: Session, unit: Unit) -> str:
-    if len(unit.parameters) != 1 or not isinstance(unit.parameters[0], bytes):
+def _spans(board: StandIn, parameters: tuple[Parameter, ...]) -> list[Span]:
+    if len(parameters) != 1 or not isinstance(parameters[0], bytes):
         raise DeviceError(-104, "Data type error", "a block is expected")
+    if board.player.state == "BRAKE":
+        raise DeviceError(-221, "Settings conflict", "a board that brakes takes no more spans")
     try:
-        spans = unpack(unit.parameters[0], len(board.wiring))
+        return unpack(parameters[0], len(board.wiring))
     except ValueError as error:
         raise DeviceError(-161, "Invalid block data", str(error)) from None
-    if len(spans) > board.player.room:
-        raise DeviceError(-225, "Out of memory", f"room for {board.player.room} spans")
-    if board.player.complete or board.player.state == "BRAKE":
+
+
+def _fitting(spans: list[Span], room: int) -> list[Span]:
+    if len(spans) > room:
+        raise DeviceError(-225, "Out of memory", f"room for {room} spans")
+    return spans
+
+
+def _append(board: StandIn, _session: Session, unit: Unit) -> str:
+    spans = _spans(board, unit.parameters)
+    if board.player.complete:
         raise DeviceError(-221, "Settings conflict", "the motion takes no more spans")
-    board.player.append(spans)
+    board.player.append(_fitting(spans, board.player.room))
     return f"{board.player.accepted},{board.player.room}"
+
+
+def _replace(board: StandIn, _session: Session, unit: Unit) -> str:
+    player = board.player
+    first = int(_numbers(unit.parameters[:1], 1, 0, 2.0**53)[0])
+    spans = _spans(board, unit.parameters[1:])
+    if first > player.accepted:
+        raise DeviceError(-222, "Data out of range", f"there are {player.accepted} spans")
+    in_time = first >= player.begun
+    if in_time:
+        spans = _fitting(spans, player.room + player.accepted - first)
+        player.cut(first)
+        player.append(spans)
+    return f"{int(in_time)},{player.accepted},{player.room}"
 
 
 def _end(board: StandIn, _session: Session, _unit: Unit) -> None:
@@ -223,7 +264,7 @@ def _end(board: StandIn, _session: Session, _unit: Unit) -> None:
 def _motion_state(board: StandIn, _session: Session, _unit: Unit) -> str:
     player = board.player
     elapsed = round(player.elapsed_s * 1e6)
-    return ",".join(map(str, (player.state, elapsed, player.room, *player.now())))
+    return ",".join(map(str, (player.state, elapsed, player.begun, player.room, *player.now())))
 
 
 def _initiate(board: StandIn, session: Session, _unit: Unit) -> None:
@@ -268,13 +309,17 @@ WRITTEN: dict[str, Callable[[StandIn, Session, Unit], str | None]] = {
     "AXIS:COUNt?": _axis_count,
     "AXIS:COIL": _axis_coil,
     "AXIS:PULSe": _axis_pulse,
+    "AXIS:RATE": _axis_rate,
     "AXIS:REST": _axis_rest,
     "POSition": _position,
     "POSition?": _position,
+    "POSition:SHARe": _position_share,
     "OUTPut[:STATe]": _output,
     "OUTPut[:STATe]?": _output,
     "MOTion:APPend?": _append,
     "MOTion:END": _end,
+    "MOTion:RECords?": lambda *_: str(VERSION),
+    "MOTion:REPLace?": _replace,
     "MOTion:STATe?": _motion_state,
     "INITiate[:IMMediate]": _initiate,
     "ABORt": _abort,

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from kivant.board.protocol.syntax import DeviceError, Receiver, Unit
+from kivant.board.standin.axis_play import Timing
 from kivant.board.standin.player import Player
 
 MOST_ERRORS = 32
@@ -24,9 +25,19 @@ class Wiring:
     active: int = 1
     positive: int = 1
     enable_active: int = 0
-    pulse_s: float = 0.0
+    high_s: float = 0.0
+    low_s: float = 0.0
+    setup_s: float = 0.0
+    hold_s: float = 0.0
+    interval_s: float = 0.0  # between two steps, whatever the driver takes
     pair: bool = False
     off_at_rest: bool = False
+
+    def timing(self) -> Timing:
+        """Return how close together steps may come."""
+        interval_s = max(self.high_s + self.low_s, self.interval_s)
+        hold_s = max(self.hold_s, self.high_s)
+        return Timing(interval_s, max(hold_s + self.setup_s, interval_s), hold_s)
 
 
 @dataclass(slots=True)
@@ -112,8 +123,8 @@ class StandIn:
         return levels
 
     def _pulse_levels(self, i: int, wiring: Wiring, on: bool) -> tuple[int, int, int]:
-        pulsing = self.player.moving and self.player.since_last_step(i) < wiring.pulse_s
-        forward = self.player.sign(i) > 0
+        pulsing = self.player.moving and 0.0 <= self.player.since_step(i) < wiring.high_s
+        forward = self.player.direction(i) > 0
         rest = 1 - wiring.active
         first = wiring.active if pulsing and (forward or not wiring.pair) else rest
         if wiring.pair:
@@ -128,6 +139,11 @@ class StandIn:
         """Forget all axes and have so many new ones, not wired yet."""
         self.wiring, self.origin = [Wiring() for _ in range(count)], [0] * count
         self.player.reset(count)
+
+    def tell_timing(self) -> None:
+        """Have the axes play as their wiring says."""
+        for wiring, axis in zip(self.wiring, self.player.axes, strict=True):
+            axis.timing = wiring.timing()
 
     def need_rest(self) -> None:
         """Refuse what cannot be done while axes move: raises `DeviceError`."""

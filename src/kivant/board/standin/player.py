@@ -1,45 +1,56 @@
-"""Playing spans in time: counts, lack of spans, and braking along the path. No text, no real clock.
+"""Playing motion records in time: counts, lack of spans, and braking along the path. No text, no real clock.
 
-Braking slows the playing down, so that all axes stay on their common path. At the rate r the axes run at r
-times the speeds of the plan; lowering r by dr/dt = -1/brake_time costs the tightest axis just its
-deceleration. Where the plan itself brakes, r² of that deceleration is taken already, so only the rest is left
-for dr/dt; at r = 1 the plan's own braking is followed to its end.
+Braking slows the playing down, so that all axes stay on their common path. At the rate r an axis runs at r times its
+speed in the plan, and slowing down costs it ``r² a + v dr/dt`` of its deceleration. A span says for the axis nearest to
+its limit how long it needs to standstill, ``brake``, and which share of its deceleration the plan uses, so that
+``dr/dt = -(1 - share r²) / brake`` is as fast as may be: where the plan itself brakes with all there is, it is followed
+to its end.
 """
 
 from __future__ import annotations
 
+import math
 from collections import deque
 from collections.abc import Sequence
 from typing import Literal
 
-from kivant.board.protocol.spans import Span
+from kivant.board.protocol.record import SHARE_ONE, Span
+from kivant.board.standin.axis_play import AxisPlay
+from kivant.board.standin.sums import steps_in
 
 State = Literal["IDLE", "MOVE", "BRAKE", "STOP"]
 
-_GRAIN_S = 0.0005  # step of the braking integral
+MARGIN_S = 0.02
+"""What a board wants to have beside the time it needs to brake, before it brakes for lack of spans."""
+
+_GRAIN_S = 0.0005  # step of the braking integral, and
+_LEAST_GRAIN_S = 0.00001  # its least
 
 
 class Player:
     """A buffer of spans and how far it has been played.
 
-    ``state`` is IDLE before a start and after a whole plan, MOVE and BRAKE while it plays, STOP after it was
+    ``state`` is IDLE before a start and after a whole motion, MOVE and BRAKE while it plays, STOP after it was
     stopped before its end.
     """
 
     def __init__(self, tick_hz: float, capacity: int = 512) -> None:
         self.tick_hz, self.capacity = tick_hz, capacity
         self.state: State = "IDLE"
-        self.counts: list[int] = []
+        self.axes: list[AxisPlay] = []
         self.complete = False
         self.starved = False
         self.accepted = 0
         self.elapsed_s = 0.0
-        self.last_step_s: list[float] = []
-        self.last_signs: list[int] = []
+        self.within_s = 0.0  # of the span that is played
         self._buffer: deque[Span] = deque()
-        self._buffered_s = 0.0
-        self._within_s = 0.0
+        self._buffered_ticks = 0
         self._rate = 1.0
+
+    @property
+    def playing(self) -> Span | None:
+        """The span that is played."""
+        return self._buffer[0] if self._buffer and self.moving else None
 
     @property
     def room(self) -> int:
@@ -47,35 +58,50 @@ class Player:
         return self.capacity - len(self._buffer)
 
     @property
+    def begun(self) -> int:
+        """How many spans have begun to be played."""
+        return self.accepted - len(self._buffer) + (self.moving and bool(self._buffer))
+
+    @property
     def moving(self) -> bool:
         """Whether spans are being played."""
         return self.state in ("MOVE", "BRAKE")
 
     def reset(self, axes: int) -> None:
-        """Forget the buffer and set all counts to 0."""
+        """Forget the buffer and have so many axes, all counts 0."""
         self.clear()
         self.state = "IDLE"
-        self.counts = [0] * axes
-        self.last_step_s, self.last_signs = [float("-inf")] * axes, [1] * axes
+        self.axes = [AxisPlay() for _ in range(axes)]
         self.elapsed_s = 0.0
 
     def clear(self) -> None:
         """Forget the buffer: nothing is left to play."""
         self._buffer.clear()
-        self._buffered_s = self._within_s = 0.0
+        self._buffered_ticks, self.within_s = 0, 0.0
         self.complete = False
         self.accepted = 0
         self._rate = 1.0
 
     def append(self, spans: Sequence[Span]) -> None:
         """Add spans to the buffer; the caller has seen to it that there is room."""
+        was_empty = not self._buffer
         self._buffer.extend(spans)
-        self._buffered_s += sum(span.ticks for span in spans) / self.tick_hz
+        self._buffered_ticks += sum(span.ticks for span in spans)
         self.accepted += len(spans)
+        if self.moving and was_empty and self._buffer:
+            self._enter()
+
+    def cut(self, first: int) -> None:
+        """Forget the spans from number `first` on (from 0), none of which has begun."""
+        while self.accepted > first:
+            self._buffered_ticks -= self._buffer.pop().ticks
+            self.accepted -= 1
+        self.complete = False
 
     def start(self) -> None:
         """Begin to play what is in the buffer."""
         self.state, self._rate, self.elapsed_s, self.starved = "MOVE", 1.0, 0.0, False
+        self._enter()
 
     def brake(self) -> None:
         """Begin to brake."""
@@ -84,7 +110,8 @@ class Player:
 
     def halt(self) -> None:
         """Stand still at once where the motion is."""
-        self._settle()
+        for axis in self.axes:
+            axis.halt(self.within_s)
         self.state = "STOP"
         self.clear()
 
@@ -94,91 +121,104 @@ class Player:
             if not self._buffer:
                 self._run_out()
             elif self.state == "BRAKE":
-                part = min(seconds, _GRAIN_S)
+                # Not far beyond the end of the span, where the rule changes.
+                left_s = self._buffer[0].ticks / self.tick_hz - self.within_s
+                part = min(seconds, max(min(left_s / self._rate, _GRAIN_S), _LEAST_GRAIN_S))
                 self._slow_down(part)
                 seconds -= part
             else:
-                seconds -= self._play(seconds)
-                self._guard()
+                ahead = self._until_short()
+                if ahead <= 1e-9:
+                    self.starved = True
+                    self.brake()
+                else:
+                    seconds -= self._play(min(seconds, ahead))
+
+    def _enter(self) -> None:
+        if self._buffer:
+            for axis, span in zip(self.axes, self._buffer[0].axes, strict=True):
+                axis.begin(span, self._buffer[0].ticks, self.tick_hz)
 
     def _play(self, seconds: float) -> float:
-        """Play at most `seconds` of the first span at full rate; return how much was."""
+        """Play at most `seconds` of the first span; return how much was."""
         span = self._buffer[0]
-        left = span.ticks / self.tick_hz - self._within_s
-        part = min(seconds, left)
-        self._move_on(part, finish=part >= left)
-        return part
-
-    def _move_on(self, seconds: float, *, finish: bool) -> None:
-        self.elapsed_s += seconds
-        self._within_s += seconds
-        if finish:
-            self._settle()
-            span = self._buffer.popleft()
-            self._buffered_s -= span.ticks / self.tick_hz
-            self._within_s = 0.0
+        length = span.ticks / self.tick_hz
+        part = min(seconds, length - self.within_s)
+        self.elapsed_s += part
+        self.within_s += part
+        if part < seconds or self.within_s >= length:
+            for axis, own in zip(self.axes, span.axes, strict=True):
+                axis.finish(own, length)
+            self._buffer.popleft()
+            self._buffered_ticks -= span.ticks
+            self.within_s = 0.0
+            self._enter()
             if not self._buffer:
                 self._run_out()
+        return part
 
     def _slow_down(self, seconds: float) -> None:
-        span = self._buffer[0]
-        if span.brake_us == 0:
-            self.halt()
-            return
-        taken = self._rate * self._rate if span.braking else 0.0
-        self._rate -= seconds * 1e6 / span.brake_us * (1.0 - taken)
+        """Let time pass while braking: the midpoint rule."""
+        span, ticks = self._buffer[0], self.within_s * self.tick_hz
+        half = self._rate - _slope(span, ticks, self._rate) * seconds / 2
+        middle = ticks + self._rate * seconds / 2 * self.tick_hz
+        slope = _slope(span, middle, half) if half > 0.0 else math.inf
+        before, self._rate = self._rate, self._rate - slope * seconds
         if self._rate <= 0.0:
             self.halt()
             return
-        ahead = seconds * self._rate
+        ahead = seconds * (before + self._rate) / 2
         while ahead > 0.0 and self._buffer:
             ahead -= self._play(ahead)
 
-    def _guard(self) -> None:
-        """Brake while there still is path to brake along, if no more of it came in time."""
-        if self.complete or not self._buffer or self.state != "MOVE":
-            return
-        left = self._buffered_s - self._within_s
-        if left < self._buffer[0].brake_us * 0.5e-6 + 2 * self._buffer[0].ticks / self.tick_hz:
-            self.starved = True
-            self.brake()
+    def _until_short(self) -> float:
+        """Return how long it is until what is left is only just enough to brake in, s."""
+        if self.complete:
+            return math.inf
+        span = self._buffer[0]
+        left_s = self._buffered_ticks / self.tick_hz - self.within_s
+        spare = left_s - _brake_s(span, self.within_s * self.tick_hz) - MARGIN_S
+        begin, end = span.brake_us
+        falls = 1.0 + (end - begin) * 1e-6 * self.tick_hz / span.ticks
+        if spare <= 0.0:
+            return 0.0
+        return spare / falls if falls > 0.0 else math.inf
 
     def _run_out(self) -> None:
         self.starved = self.starved or not self.complete
         self.state = "IDLE" if self.complete else "STOP"
         self.clear()
 
-    def _settle(self) -> None:
-        """Make the steps taken within the first span final."""
-        if self._buffer:
-            self.counts = self.now()
-            # What is left of this span keeps its even spread, should the playing stop here.
-            for axis, steps in enumerate(self._buffer[0].steps):
-                if steps:
-                    self.last_signs[axis] = 1 if steps > 0 else -1
-
     def now(self) -> list[int]:
-        """Return the counts at this moment: step i of n in a span is taken at (i - 1/2)/n of it."""
-        if not self._buffer:
-            return list(self.counts)
-        span = self._buffer[0]
-        share = self._within_s * self.tick_hz / span.ticks
-        return [
-            count + (1 if n > 0 else -1) * int(min(abs(n) * share + 0.5, abs(n)))
-            for count, n in zip(self.counts, span.steps, strict=True)
-        ]
+        """Return the counts at this moment."""
+        return [axis.at(self.within_s) for axis in self.axes]
 
-    def since_last_step(self, axis: int) -> float:
-        """Return how long ago, in s of motion, the axis took its last step in this span; infinite if none."""
-        if not self._buffer:
-            return float("inf")
-        span = self._buffer[0]
-        count, length = abs(span.steps[axis]), span.ticks / self.tick_hz
-        taken = int(min(count * self._within_s / length + 0.5, count))
-        return self._within_s - (taken - 0.5) / count * length if taken else float("inf")
+    def since_step(self, axis: int) -> float:
+        """Return how long ago, in s of motion, an axis took its latest step."""
+        return self.axes[axis].since_step(self.within_s)
 
-    def sign(self, axis: int) -> int:
-        """Return the direction of the axis's present or latest motion."""
-        if self._buffer and self._buffer[0].steps[axis]:
-            return 1 if self._buffer[0].steps[axis] > 0 else -1
-        return self.last_signs[axis]
+    def direction(self, axis: int) -> int:
+        """Return which way an axis's direction line points: to its next step, once the latest one allows it."""
+        own = self.axes[axis]
+        known = own.direction(self.within_s)
+        if known is not None:
+            return known
+        place = own.place
+        for span in self._buffer:
+            steps = steps_in(place, span.axes[axis])
+            if steps and span is not self._buffer[0]:
+                return 1 if steps > 0 else -1
+            place = span.axes[axis].end
+        return own.sign
+
+
+def _brake_s(span: Span, ticks: float) -> float:
+    begin, end = span.brake_us
+    return (begin + (end - begin) * min(ticks / span.ticks, 1.0)) * 1e-6
+
+
+def _slope(span: Span, ticks: float, rate: float) -> float:
+    """Return how fast the rate may fall at a place of a span, 1/s."""
+    brake_s = _brake_s(span, ticks)
+    left = max(1.0 - span.share / SHARE_ONE * rate * rate, 0.0)
+    return left / brake_s if brake_s > 0.0 else math.inf

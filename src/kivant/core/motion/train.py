@@ -114,12 +114,14 @@ class StepTrain:
         """Return the position in whole steps at `times_s`, same shape; exact wherever a move ends."""
         if not self._firsts:
             return np.full(times_s.shape, self._positions[0])
-        ideal = self.ideal(times_s)
         index = np.searchsorted(self._segments.begin_s, times_s, side="right") - 1
-        sign = self._segments.sign[np.maximum(index, 0)]
+        inside = np.maximum(index, 0)
+        ideal, sign = self.ideal(times_s), self._segments.sign[inside]
         crossed = np.where(sign > 0, np.floor(ideal + 0.5), np.ceil(ideal - 0.5)).astype(np.int64)
-        begin, end = self._positions[np.maximum(index, 0)], self._positions[index + 1]
-        return np.where(index < 0, begin, np.clip(crossed, np.minimum(begin, end), np.maximum(begin, end)))
+        begin, end = self._positions[inside], self._positions[index + 1]
+        # A rounded position may lie this side of a step that is the last of its segment.
+        within = np.where(times_s < self._segments.end_s[inside], crossed, end)
+        return np.where(index < 0, begin, np.clip(within, np.minimum(begin, end), np.maximum(begin, end)))
 
     def speed(self, times_s: Reals | float) -> Reals:
         """Return the commanded speed at `times_s` with its sign, in steps/s, same shape; 0 at rest."""

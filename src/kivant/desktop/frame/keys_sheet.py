@@ -15,6 +15,7 @@ Keys = tuple[tuple[str, str], ...]
 
 _ANYWHERE: Keys = (
     ("Ctrl+R", "run on the board"),
+    ("Ctrl+Shift+R", "go on after a stop"),
     ("Esc", "stop; once more: cut the power"),
     ("F8", "findings"),
     ("Ctrl+Z", "undo"),

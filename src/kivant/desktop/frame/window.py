@@ -187,6 +187,7 @@ class Window(FiledWindow):
             "Ctrl+Z": session.bench.undo,
             "Ctrl+Shift+Z": session.bench.redo,
             "Ctrl+R": lambda: self.run_page.head.go.click(),
+            "Ctrl+Shift+R": lambda: self.run_page.head.go_on.click(),
             "Ctrl+K": session.bench.keep_move,
             "Ctrl+M": self.compose,
             "Ctrl+L": self.change_light,

@@ -51,6 +51,8 @@ class RunHead(QWidget):
         self.sentence.setAccessibleName("Summary of the plan")
         self.keep = QPushButton("Save as a routine")
         self.keep.setToolTip("Add this move to the machine as a routine (Ctrl+K).")
+        self.go_on = QPushButton("Go on")
+        self.go_on.setToolTip("Run the rest, from where the axes were stopped (Ctrl+Shift+R).")
         self.go = QPushButton("Run")
         self.go.setProperty("kind", "main")
         self.go.setFont(font("heading"))
@@ -61,9 +63,11 @@ class RunHead(QWidget):
         row.addWidget(self.choice)
         row.addWidget(self.sentence, 1)
         row.addWidget(self.keep)
+        row.addWidget(self.go_on)
         row.addWidget(self.go)
         self.choice.activated.connect(lambda index: session.choice.choose_routine(self.choice.itemData(index)))
         self.keep.clicked.connect(session.bench.keep_move)
+        self.go_on.clicked.connect(session.running.go_on)
         self.go.clicked.connect(session.running.start)
 
     def rebuild(self) -> None:
@@ -95,6 +99,7 @@ class RunHead(QWidget):
         if palette.color(self.sentence.foregroundRole()) != color:
             palette.setColor(self.sentence.foregroundRole(), color)
             self.sentence.setPalette(palette)
+        self.go_on.setVisible(session.running.can_go_on)
         obstacle = session.running.address_error or session.running.obstacle
         self.go.setEnabled(not session.running.active and not obstacle)
         self.go.setText("Running" if session.running.active else "Run")

@@ -1,0 +1,152 @@
+"""Motion records: what a board makes of them is the plan, step by step."""
+
+import unittest
+from dataclasses import replace
+from decimal import Decimal
+from fractions import Fraction
+from unittest import mock
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kivant.board.protocol.record import AxisSpan, Span, pack, unpack
+from kivant.board.protocol.spans import LONGEST_S, quadratic, spans, start_places
+from kivant.board.standin.sums import step_ticks
+from kivant.core.machine import Block, Machine, Pause
+from kivant.core.motion.rates import pulse_rate
+from kivant.core.motion.shapes import SHAPES
+from kivant.core.plan import plan
+from kivant.core.travel.conversion import nearest_step
+from tests.board.played import played, summed
+from tests.core.motion.test_shapes import smooth
+from tests.machines import coil_axis, limits, machine, move, pair_axis, screw_axis
+
+RATES = (1_000, 20_000, 50_000, 100_000, 200_000, 1_000_000, 10_000_000)
+
+
+def some_machine(random: np.random.Generator, half_way: bool) -> Machine:
+    """Return a machine of one or two axes with a short routine, its targets all half way between steps or anywhere."""
+    times = {
+        "direction_setup_us": random.choice([5.0, 200.0, 3000.0]),
+        "direction_hold_us": random.choice([5.0, 500.0]),
+    }
+    lift = screw_axis(driver=times) if random.random() < 0.7 else pair_axis(**times)
+    start = float(random.choice([0.0, 2.0]))
+    lift_limits = limits(random.uniform(1, 30), random.uniform(50, 3000), random.uniform(50, 3000), start=start)
+    disc_limits = limits(random.uniform(50, 700), random.uniform(50, 3000), start=15 * start)
+    axes = [replace(lift, limits=lift_limits)]
+    axes += [coil_axis(first_line=4, limits=disc_limits)] if random.random() < 0.5 else []
+    blocks: list[Block] = []
+    for _ in range(3):
+        mm = Decimal(int(random.integers(-200, 200))) / 200
+        to = {axes[0].name: mm + (Decimal("0.0025") if half_way else Decimal(int(random.integers(500))) / 100000)}
+        if len(axes) > 1 and random.random() < 0.7:
+            to["Disc"] = Decimal(int(random.integers(-60, 60))) * 9 / 10 + Decimal("0.45" if half_way else "0.123")
+        blocks.append(move(to=to))
+        blocks += [Pause(seconds=float(random.uniform(0, 0.4)))] if random.random() < 0.2 else []
+    return machine(*axes, blocks=tuple(blocks), tick_hz=int(random.choice(RATES)))
+
+
+class AsPlanned(unittest.TestCase):
+    def test_the_steps_of_a_thousand_routines(self):
+        """None missing, doubled, or more than a tick and 20 us off; no driver's time and no pulse rate is broken."""
+        random = np.random.default_rng(7)
+        for number in range(1000):
+            built = some_machine(random, half_way=number % 2 == 0)
+            made, hz = plan(built), built.board.tick_hz
+            for axis, (instants, signs) in zip(made.axes, played(made), strict=True):
+                case = f"{number}: {axis.name} at {hz} Hz"
+                self.assertEqual(signs.tolist(), axis.signs.tolist(), case)
+                self.assertLessEqual(float(np.max(np.abs(instants - axis.instants), initial=0)), 1 / hz + 20e-6, case)
+                gaps, turns, driver = np.diff(instants), np.diff(signs) != 0, axis.axis.driver
+                least = 1 / pulse_rate(built, axis.axis)
+                turn = (getattr(driver, "direction_setup_us", 0) + getattr(driver, "direction_hold_us", 0)) * 1e-6
+                self.assertGreaterEqual(float(np.min(gaps, initial=1.0)), least - 1e-12, case)
+                self.assertGreaterEqual(float(np.min(gaps[turns], initial=1.0)), turn - 1e-12, case)
+
+    def test_counts_at_the_ends_of_blocks_are_those_of_the_routine(self):
+        """Targets on which a step falls at the very end of a move, or at the very beginning of the next."""
+        random = np.random.default_rng(2)
+        for start_speed in (0.0, 3.0) * 20:
+            halves = [Decimal(int(n)) / 200 + Decimal("0.0025") for n in random.integers(-400, 400, 6)]
+            lift = screw_axis(limits=limits(random.uniform(5, 60), random.uniform(50, 2000), start=start_speed))
+            made = plan(machine(lift, blocks=tuple(move(to={"Lift": half}) for half in halves)))
+            ((instants, signs),) = played(made)
+            nexts = [block.begin_s for block in made.blocks[1:]] + [made.duration + 1]
+            for block, half, following in zip(made.blocks, halves, nexts, strict=True):
+                if following < block.end_s + 2e-6:
+                    continue  # the next move takes its first step at the end of this one
+                taken = int(signs[instants <= block.end_s + 1.0001e-6].sum())
+                self.assertEqual(taken, nearest_step(Fraction(half) * 200), (halves, block.path))
+
+    def test_ramps_with_jerk_are_cut_where_a_quadratic_would_not_do(self):
+        with mock.patch.dict(SHAPES, {"trapezoid": smooth}):
+            made = plan(machine(screw_axis(limits=limits(30.0, 200.0)), blocks=(move(to={"Lift": "40"}),)))
+        ((instants, signs),) = played(made)
+        self.assertEqual(signs.tolist(), axis_signs := made.axes[0].signs.tolist())
+        self.assertEqual(len(axis_signs), 8000)
+        self.assertLess(float(np.abs(instants - made.axes[0].instants).max()), 21e-6)
+        self.assertLess(len(list(spans(made))), 200)
+
+    def test_spans_are_few_and_no_longer_than_a_quarter_second(self):
+        """Three for a ramp, one for each quarter second; whole ticks that add up to the plan; four axes in 500 B/s."""
+        axes = tuple(screw_axis(name, 4 * k, limits=limits(20.0, 100.0)) for k, name in enumerate("ABCD"))
+        made = plan(machine(*axes, blocks=(move(to=dict.fromkeys("ABCD", "40")), Pause(seconds=1.0))))
+        found = list(spans(made))
+        self.assertEqual(sum(span.ticks for span in found), 3_200_000)
+        self.assertLessEqual(max(span.ticks for span in found), LONGEST_S * 1e6)
+        self.assertLess(len(pack(found)) / made.duration, 700)
+        self.assertLess(len(found), 20)
+
+
+class Sums(unittest.TestCase):
+    @settings(max_examples=150, deadline=None)
+    @given(
+        st.integers(0, 2**32 - 1),
+        st.integers(-90, 90),
+        st.integers(0, 2**32 - 1),
+        st.integers(1, 3000),
+        st.floats(-1, 1),
+        st.integers(-5, 5),
+    )
+    def test_steps_come_at_the_ticks_at_which_adding_has_them(self, share, steps, end, ticks, bend, turns):
+        """Whatever the span, and wherever counts wrap around, the solved ticks are those of the sums done one by one."""
+        steps = max(min(steps, ticks), -ticks)
+        begin = (turns << 62) + share
+        target = ((begin >> 32) + steps << 32) + end
+        # From rest to twice the mean speed, or back: beyond that an axis would turn within a span.
+        span = quadratic(ticks, begin, target, bend * 2 * (target - begin) / 2**32 / ticks**2)
+        self.assertEqual(step_ticks(begin % 2**64, span, ticks).tolist(), summed(begin, span, ticks))
+
+    def test_a_small_controller_that_only_adds_plays_a_whole_plan(self):
+        """At 50, 100 and 200 kHz every step comes within a tick and 10 us, and none is lost, with six bytes as with eight."""
+        lift = screw_axis(limits=limits(20.0, 800.0, 500.0))
+        blocks = (move(to={"Lift": "0.5075"}), move(to={"Lift": "-0.2025"}), move(to={"Lift": "0.3"}))
+        for hz in (50_000, 100_000, 200_000):
+            made = plan(machine(lift, blocks=blocks, tick_hz=hz))
+            for dropped in (0, 16):
+                place, at, ticks = start_places(made)[0], 0, []
+                for span in spans(made):
+                    ticks += [at + tick for tick in summed(place, span.axes[0], span.ticks, dropped)]
+                    place, at = span.axes[0].end, at + span.ticks
+                self.assertEqual(len(ticks), made.axes[0].steps)
+                self.assertLess(float(np.abs(np.array(ticks) / hz - made.axes[0].instants).max()), 1 / hz + 10e-6)
+
+
+class Bytes(unittest.TestCase):
+    def test_there_and_back(self):
+        found = [
+            Span(5, (AxisSpan(2**63 + 1, -7, 3), AxisSpan(0, 2**62, -(2**63)))),
+            Span(1 << 20, (AxisSpan(1), AxisSpan(2)), (9, 10), -65536),
+        ]
+        self.assertEqual(unpack(pack(found), 2), found)
+
+    def test_what_is_no_row_of_spans(self):
+        for data, words in (
+            (b"123", "no whole number of spans"),
+            (pack([Span(0, ())]), "0 ticks"),
+            (pack([Span(2**21, ())]), "2097152 ticks"),
+        ):
+            with self.assertRaisesRegex(ValueError, words):
+                unpack(data, 0)

@@ -1,0 +1,42 @@
+"""What is left of a plan that was stopped on its path."""
+
+import unittest
+from decimal import Decimal
+
+import numpy as np
+
+from kivant.core.machine import Pause
+from kivant.core.motion.remainder import remainder
+from kivant.core.plan import plan
+from tests.machines import coil_axis, machine, move, screw_axis
+
+
+class Remainder(unittest.TestCase):
+    def setUp(self) -> None:
+        third = move(by={"Lift": "-7.0007"}, speed_factor=0.5)
+        blocks = (move(to={"Lift": "20.0003", "Disc": "100"}), Pause(seconds=0.5), third, move(by={"Disc": "33.3"}))
+        self.made = plan(machine(screw_axis(), coil_axis(first_line=4), blocks=blocks, start={"Disc": "1.1"}))
+
+    def test_it_ends_where_the_whole_would_have_ended_and_takes_the_rest_of_the_time(self):
+        """Stopped anywhere: the targets are reached, on the straight line, and nothing is gone through twice."""
+        for share in np.linspace(0.001, 0.999, 41):
+            at = float(share) * self.made.duration
+            counts = [int(axis.train.steps_at(np.array([at]))[0]) for axis in self.made.axes]
+            rest = remainder(self.made, at, counts)
+            again = plan(self.made.machine, rest)
+            for axis, whole, count in zip(again.axes, self.made.axes, counts, strict=True):
+                self.assertEqual((axis.start_steps, axis.final_steps), (count, whole.final_steps))
+                self.assertAlmostEqual(float(axis.train.end), float(whole.train.end), delta=1e-12)
+            left = self.made.duration - at
+            self.assertGreaterEqual(again.duration, left - 1e-3)
+            self.assertLess(again.duration, left + 0.3, "braking and going on cost no more than a ramp")
+
+    def test_a_pause_goes_on_and_the_end_leaves_nothing(self):
+        pause, counts = self.made.blocks[1], [4000, 111]
+        rest = remainder(self.made, pause.begin_s + 0.2, counts)
+        self.assertAlmostEqual(rest.blocks[0].seconds, 0.3)
+        self.assertEqual(
+            (rest.start or {})["Lift"], Decimal("20.0003"), "an axis at rest stands where it was commanded"
+        )
+        self.assertEqual(len(rest.blocks), 3)
+        self.assertIsNone(remainder(self.made, self.made.duration, counts))
