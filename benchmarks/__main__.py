@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import gc
 import io
+import math
 import os
 import subprocess
 import sys
@@ -20,13 +21,12 @@ import numpy as np
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+from tests.core.motion.trains import ramps_of, train_along
 from tests.machines import coil_axis, limits, machine, move, screw_axis
 
 from kivant.core.drive.drivers import NS_PER_S, step_edges
 from kivant.core.machine import Machine
 from kivant.core.machine.edits import set_value
-from kivant.core.motion.axis_move import AxisMoves, axis_move
-from kivant.core.motion.ramp import trapezoid
 from kivant.core.motion.train import StepTrain
 from kivant.core.path import axis_path
 from kivant.core.plan import Plan, plan
@@ -55,10 +55,9 @@ def row(claim: str, ours: float, theirs: float, wanted: str) -> None:
 
 def _train(steps: int, speed: float) -> StepTrain:
     """Return a million steps in moves of so many."""
-    ramp = trapezoid(1.0, speed=speed, acceleration=0.03, deceleration=0.02)
-    starts = [k * steps for k in range(1_000_000 // steps)]
-    moves = [axis_move(k * ramp.duration_s, ramp, Fraction(at), Fraction(at + steps)) for k, at in enumerate(starts)]
-    return StepTrain(Fraction(0), Fraction(len(starts) * steps), AxisMoves(moves))
+    count = 1_000_000 // steps
+    ramps = ramps_of([1.0] * count, speed=speed, acceleration=0.03, deceleration=0.02)
+    return train_along([Fraction(k * steps) for k in range(count + 1)], ramps, ramps.durations_s * np.arange(count))
 
 
 def step_instants() -> None:
@@ -76,9 +75,8 @@ def step_instants() -> None:
 
 def python_loop() -> None:
     """Compare the same with a loop over steps."""
-    end = Fraction(100_000)
-    ramp = trapezoid(1.0, speed=0.5, acceleration=0.3, deceleration=0.2)
-    train = StepTrain(Fraction(0), end, AxisMoves([axis_move(0.0, ramp, Fraction(0), end)]))
+    ramps = ramps_of([1.0], speed=0.5, acceleration=0.3, deceleration=0.2)
+    train = train_along((Fraction(0), Fraction(100_000)), ramps, [0.0])
     ours, loop = best(train.instants, lambda: [train.instant(k) for k in range(train.count)], rounds=3)
     row("step instants of 1e5 steps against a Python loop", ours, loop, "at most 0.02")
 
@@ -202,6 +200,23 @@ class Holds:
         self.app.processEvents()
 
 
+def planning() -> None:
+    """Compare planning 1e4 blocks with making one fraction of each target, and with planning a tenth of them."""
+    axes = tuple(screw_axis(name, 4 * k, limits=limits(20.0 + k, 100.0 + k)) for k, name in enumerate("ABCD"))
+    for count, most_us in ((1, 5), (4, 12)):
+        own = axes[:count]
+        targets = [{axis.name: f"{math.sin(7 * k + n) * 100:.4f}" for n, axis in enumerate(own)} for k in range(10_000)]
+        blocks = tuple(move(to=to) for to in targets)
+        whole, tenth = machine(*own, blocks=blocks), machine(*own, blocks=blocks[:1000])
+        values = [value for block in blocks for value in (block.to or {}).values()]
+        ours, theirs = best(lambda m=whole: plan(m), lambda v=values: [Fraction(value) for value in v], rounds=9)
+        name = f"planning 1e4 blocks of {count} axes"
+        wanted = f"{ours * 100:.1f} us a block, at most {most_us}"
+        row(f"{name} against a fraction of each target", ours, theirs, wanted)
+        ours, theirs = best(lambda m=whole: plan(m), lambda m=tenth: [plan(m) for _ in range(10)], rounds=5)
+        row(f"{name} against ten times 1e3", ours, theirs, "at most 1.3")
+
+
 def replanning() -> None:
     """Tell how long the interface thread is held by an edit: of a plan of 1e5 steps, and of one of 1000 blocks."""
     four = [screw_axis(f"A{k}", 3 * k, limits=limits(200.0, 2000.0)) for k in range(4)]
@@ -299,7 +314,7 @@ def main() -> None:
     """Print the table."""
     print(f"{'claim':<64} {'Kivant':>13} {'compared with':>13} {'ratio':>8}   wanted")
     writing, window = (vcd_text, csv_text), (playhead, replanning, dragging, start)
-    for measure in (step_instants, python_loop, *writing, *window, verbs, export):
+    for measure in (step_instants, python_loop, planning, *writing, *window, verbs, export):
         measure()
 
 

@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
+from decimal import Decimal
 from fractions import Fraction
 from typing import Annotated, Literal
 from unittest import mock
 
 from kivant.core.fields import About, Count, Extra, Seconds
-from kivant.core.motion.blocks import BLOCKS, Block, BlockKind
+from kivant.core.motion.blocks import BLOCKS, Block, BlockKind, Rows
+from kivant.core.path import Path
 from kivant.core.travel.stages import STAGES, Stage, StageKind
 
 
@@ -43,18 +45,12 @@ class Home(Block):
     x: Extra = None
 
 
-def _to_zero(_block: Home, positions: list[Fraction], _index_of: object) -> None:
-    positions[:] = [Fraction(0)] * len(positions)
+def _lay(block: Home, parent: Path, index: int, rows: Rows) -> None:
+    rows.rest(block, parent, index, block.rest)
+    rows.move(block, parent, index, dict.fromkeys(rows.names, Decimal(0)), None, 1.0)
 
 
-def _lay(block: Home, commanded, builder) -> None:
-    builder.rest(commanded, block.rest)
-    builder.move(commanded, 1.0)
-
-
-HOME = BlockKind(
-    type=Home, moves=True, command=_to_zero, lay=_lay, words=lambda block, _names: f"home after {block.rest:g} s"
-)
+HOME = BlockKind(type=Home, moves=True, lay=_lay, words=lambda block, _names: f"home after {block.rest:g} s")
 
 
 @contextmanager

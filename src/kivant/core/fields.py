@@ -23,9 +23,13 @@ _LARGEST_EXPONENT, _SMALLEST_EXPONENT, _MOST_DIGITS = 15, -30, 40
 
 
 class Part:
-    """A part of a machine: immutable data that a project file can hold. Every object of a file is one."""
+    """A part of a machine: immutable data that a project file can hold. Every object of a file is one.
 
-    __slots__ = ()
+    ``_checked_in`` is the machine in which it was found to keep every rule, if it was looked at: as it is immutable,
+    it need not be looked at again.
+    """
+
+    __slots__ = ("_checked_in",)
     __dataclass_fields__: ClassVar[dict[str, Any]]  # every part is one; its base is not
 
 

@@ -15,7 +15,7 @@ from typing import Any
 from kivant.core.errors import MOST_FAULTS, Fault, shown
 from kivant.core.fields import Part
 from kivant.core.machine import Machine
-from kivant.core.machine.check import found_text
+from kivant.core.machine.check import found_text, remember
 from kivant.core.machine.rules import broken_rules
 from kivant.core.machine.shape import Shape, shapes
 from kivant.files.json_schema import schema_of
@@ -74,6 +74,7 @@ def from_document(document: Any) -> Machine:
         faults = list(islice(broken_rules(machine), MOST_FAULTS + 1))
     if machine is None or faults:
         raise project_error(faults)
+    remember(machine, *machine.routines)
     return machine
 
 

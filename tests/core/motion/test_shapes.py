@@ -1,59 +1,58 @@
 """Ramp shapes: one that is added to the table moves axes; its steps are solved whatever the degree of its pieces."""
 
+import math
 import unittest
-from fractions import Fraction
 from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kivant.core.motion.axis_move import AxisMoves, axis_move
 from kivant.core.motion.coordination import coordinate
-from kivant.core.motion.ramp import Ramp
+from kivant.core.motion.ramp import Ramps, in_columns, joined
 from kivant.core.motion.rates import Rates
-from kivant.core.motion.segment import solve_cubic
+from kivant.core.motion.segment import Reals, solve_cubic
 from kivant.core.motion.shapes import SHAPES
-from kivant.core.motion.train import StepTrain
+from tests.core.motion.trains import train_along
 
 
 def smooth(
-    distance: float, *, speed: float, acceleration: float, deceleration: float, start_speed: float = 0.0
-) -> Ramp:
-    """Return a ramp of constant jerk: four pieces up and down around a cruise, from rest to rest.
+    distance: Reals,
+    *,
+    speed: Reals | float,
+    acceleration: Reals | float,
+    deceleration: Reals | float,
+    start_speed: Reals | float = 0.0,
+) -> Ramps:
+    """Return ramps of constant jerk: two pieces up and two down around a cruise, from rest to rest.
 
     With the peak v reached in a time t at acceleration a in its middle, v = a t / 2, and half of v t is covered.
     """
-    rate = min(acceleration, deceleration)
-    peak = min(speed, (distance * rate / 2) ** 0.5)
-    half, jerk = peak / rate, rate / (peak / rate)
-    cruise_s = distance / peak - 2 * half
-    pieces = [  # duration, speed at its begin, acceleration at its begin, jerk
-        (half, 0.0, 0.0, jerk), (half, peak / 2, rate, -jerk), (cruise_s, peak, 0.0, 0.0),
-        (half, peak, 0.0, -jerk), (half, peak / 2, -rate, jerk),
-    ]  # fmt: skip
-    breaks, coefficients, done = [0.0], [], 0.0
-    for seconds, v, a, j in pieces:
-        coefficients.append((done, v, a / 2, j / 6))
-        done += v * seconds + a * seconds**2 / 2 + j * seconds**3 / 6
-        breaks.append(breaks[-1] + seconds)
-    return Ramp(tuple(breaks), tuple(coefficients), (0.0, peak / 2, peak, peak, peak / 2, 0.0), distance)
+    rate = np.minimum(acceleration, deceleration)
+    peak = np.minimum(speed, np.sqrt(distance * rate / 2))
+    half, jerk, zero = peak / rate, rate * rate / peak, np.zeros_like(distance)
+    times = in_columns(half, half, distance / peak - 2 * half, half, half)
+    speeds = in_columns(zero, peak / 2, peak, peak, peak / 2, zero)
+    accelerations = in_columns(zero, rate, zero, zero, -rate)
+    jerks = in_columns(jerk, -jerk, zero, -jerk, jerk)
+    lengths = times * (speeds[:, :-1] + times * (accelerations / 2 + times * jerks / 6))
+    return joined(distance, times, lengths, speeds, (accelerations, jerks))
 
 
-def covered(ramp: Ramp, seconds: float) -> float:
-    """Return the distance that a ramp has covered at a time, by its own polynomials."""
-    i = min(int(np.searchsorted(ramp.breaks_s, seconds, "right")) - 1, len(ramp.coefficients) - 1)
-    c0, c1, c2, c3 = ramp.coefficients[i]
-    u = seconds - ramp.breaks_s[i]
-    return c0 + u * (c1 + u * (c2 + u * c3))
+def covered(ramps: Ramps, seconds: float) -> float:
+    """Return the distance that the first of some ramps has covered at a time, by its own polynomials."""
+    breaks, places, speeds, accelerations, jerks = (column[0] for column in ramps)
+    i = min(int(np.searchsorted(breaks, seconds, "right")) - 1, len(accelerations) - 1)
+    u = seconds - breaks[i]
+    return float(places[i] + u * (speeds[i] + u * (accelerations[i] / 2 + u * jerks[i] / 6)))
 
 
-def crossing(ramp: Ramp, target: float) -> float:
-    """Return when a ramp has covered `target`, by halving."""
-    low, high = 0.0, ramp.duration_s
+def crossing(ramps: Ramps, target: float) -> float:
+    """Return when the first of some ramps has covered `target`, by halving."""
+    low, high = 0.0, float(ramps.durations_s[0])
     for _ in range(200):
         middle = (low + high) / 2
-        low, high = (middle, high) if covered(ramp, middle) < target else (low, middle)
+        low, high = (middle, high) if covered(ramps, middle) < target else (low, middle)
     return (low + high) / 2
 
 
@@ -65,8 +64,8 @@ class Cubic(unittest.TestCase):
         if abs(end - start) < 1:
             return
         span = float(abs(end - start))
-        ramp = smooth(1.0, speed=speed / span, acceleration=3000 / span, deceleration=3000 / span)
-        train = StepTrain(start, end, AxisMoves([axis_move(0.5, ramp, start, end)]))
+        ramp = smooth(np.ones(1), speed=speed / span, acceleration=3000 / span, deceleration=3000 / span)
+        train = train_along((start, end), ramp, [0.5])
         instants, signs = train.instants(), train.signs()
         self.assertTrue(np.all(np.diff(instants) > 0))
         position = np.cumsum(signs, dtype=np.int64) + round(float(train.position_after(0)))
@@ -77,7 +76,7 @@ class Cubic(unittest.TestCase):
             self.assertAlmostEqual(covered(ramp, instants[k] - 0.5) * span, min(target, 1.0) * span, places=9)
             self.assertAlmostEqual(train.instant(k), instants[k], places=12)
             self.assertEqual(train.taken(train.instant(k)), k + 1)
-        times = np.linspace(0.4, 0.6 + ramp.duration_s, 200)
+        times = np.linspace(0.4, 0.6 + float(ramp.durations_s[0]), 200)
         self.assertLessEqual(float(np.max(np.abs(train.steps_at(times) - train.ideal(times)))), 0.5 + 1e-6)
         moving = (times[:-1] + times[1:]) / 2
         np.testing.assert_allclose(
@@ -104,10 +103,12 @@ class Cubic(unittest.TestCase):
 
 class Table(unittest.TestCase):
     def test_a_shape_of_the_table_moves_axes_together(self):
-        rates = [Rates(100, 900, 900, 0), Rates(50, 100, 700, 0)]
+        columns = zip((100.0, 900.0, 900.0, 0.0, math.inf), (50.0, 100.0, 700.0, 0.0, math.inf), strict=True)
+        rates = Rates(*map(np.array, columns))
         with mock.patch.dict(SHAPES, {"smooth": smooth}):
-            ramp = coordinate([-40.0, 20.0], rates, shape="smooth")
-        self.assertEqual(ramp, smooth(1.0, speed=2.5, acceleration=5.0, deceleration=22.5))
-        self.assertLess(ramp.peak_acceleration * 20, 100 * (1 + 1e-9))
-        self.assertAlmostEqual(ramp.braking_s, ramp.breaks_s[3])
-        self.assertEqual(Fraction(ramp.distance), 1)
+            ramps = coordinate(np.array([0, 0]), np.array([-40.0, 20.0]), rates, shape="smooth")
+        for ours, alone in zip(ramps, smooth(np.ones(1), speed=2.5, acceleration=5.0, deceleration=22.5), strict=True):
+            np.testing.assert_array_equal(ours, alone)
+        self.assertLess(float(np.abs(ramps.accelerations).max()) * 20, 100 * (1 + 1e-9))
+        self.assertAlmostEqual(ramps.braking_s[0], ramps.breaks_s[0, 3])
+        self.assertEqual(float(ramps.places[0, -1]), 1.0)

@@ -4,15 +4,16 @@ import math
 import unittest
 from decimal import Decimal, localcontext
 from fractions import Fraction
+from itertools import accumulate
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kivant.core.motion.axis_move import AxisMoves, axis_move
 from kivant.core.motion.ramp import trapezoid
 from kivant.core.motion.train import StepTrain
 from kivant.core.travel.conversion import nearest_step
+from tests.core.motion.trains import ramps_of, train_along
 
 
 def exact_crossing(position: Fraction, start: Fraction, end: Fraction, up: int, speed: int) -> Decimal:
@@ -35,8 +36,10 @@ def exact_crossing(position: Fraction, start: Fraction, end: Fraction, up: int, 
 
 def train_of(start: Fraction, end: Fraction, up: int, speed: int, begin_s: float = 0.0) -> StepTrain:
     span = abs(end - start)
-    ramp = trapezoid(1.0, speed=speed / float(span), acceleration=up / float(span), deceleration=up / float(span))
-    return StepTrain(start, end, AxisMoves([axis_move(begin_s, ramp, start, end)]))
+    rate = up / float(span)
+    return train_along(
+        (start, end), ramps_of([1.0], speed=speed / float(span), acceleration=rate, deceleration=rate), [begin_s]
+    )
 
 
 class Instants(unittest.TestCase):
@@ -102,32 +105,27 @@ class Instants(unittest.TestCase):
     def test_bulk_and_single_agree_across_many_moves(self):
         """A thousand moves, solved in bulk, give what each gives alone; directions change between them."""
         positions = [Fraction((k * 7919) % 1000, 7) for k in range(1001)]
-        moves, clock = [], 0.0
-        for a, b in zip(positions, positions[1:], strict=False):
-            ramp = trapezoid(1.0, speed=9.0, acceleration=40.0, deceleration=25.0)
-            moves.append(axis_move(clock, ramp, a, b))
-            clock += ramp.duration_s
-        train = StepTrain(positions[0], positions[-1], AxisMoves(moves))
+        ramps = ramps_of([1.0] * 1000, speed=9.0, acceleration=40.0, deceleration=25.0)
+        begins = np.arange(1000) * ramps.durations_s[0]
+        clock = 1000 * ramps.durations_s[0]
+        train = train_along(positions, ramps, begins)
         instants = train.instants()
         singles = np.array([train.instant(k) for k in range(train.count)])
         np.testing.assert_allclose(instants, singles, rtol=0, atol=1e-12)
-        times = np.concatenate((np.linspace(-1.0, clock + 1.0, 5000), [s.begin_s for s in moves], [clock]))
+        times = np.concatenate((np.linspace(-1.0, clock + 1.0, 5000), begins, [clock]))
         np.testing.assert_array_equal(train.ideal(times), [train.ideal_at(t) for t in times.tolist()])
         np.testing.assert_array_equal(train.speed(times), [train.speed_at(t) for t in times.tolist()])
-        at_rest = np.array([s.begin_s for s in moves])
-        self.assertEqual(float(np.abs(train.speed(at_rest)).max()), 0.0, "a move from rest begins at speed 0")
-        at_ends = train.steps_at(np.array([s.begin_s + s.ramp.duration_s for s in moves]))
+        self.assertEqual(float(np.abs(train.speed(begins)).max()), 0.0, "a move from rest begins at speed 0")
+        at_ends = train.steps_at(begins + ramps.durations_s)
         self.assertEqual(at_ends.tolist(), [nearest_step(p) for p in positions[1:]])
 
     def test_long_and_short_segments_between_each_other_agree_with_single_steps(self):
         """Long ones are solved alone and short ones together: each instant is in its own place all the same."""
         lengths = map(Fraction, ("3", "-40000", "7/2", "900", "-1", "25000", "-5000", "1/2"))
-        moves, clock, at = [], 0.0, Fraction(0)
-        for k, length in enumerate(lengths):
-            ramp = trapezoid(1.0, speed=2.0, acceleration=9.0, deceleration=4.0, start_speed=(k % 2) * 0.3)
-            moves.append(axis_move(clock, ramp, at, at + length))
-            clock, at = clock + ramp.duration_s, at + length
-        train = StepTrain(Fraction(0), at, AxisMoves(moves))
+        positions = list(accumulate(lengths, initial=Fraction(0)))
+        jumps = np.array([0.0, 0.3] * 4)
+        ramps = trapezoid(np.ones(8), speed=2.0, acceleration=9.0, deceleration=4.0, start_speed=jumps)
+        train = train_along(positions, ramps, np.cumsum(ramps.durations_s) - ramps.durations_s)
         singles = np.array([train.instant(k) for k in range(train.count)])
         np.testing.assert_allclose(train.instants(), singles, rtol=0, atol=1e-13)
 

@@ -177,7 +177,7 @@ class Hand:
         axis = machine.axes[index]
         self.tick_hz = machine.board.tick_hz
         self.rates = rates_of(machine, axis)
-        self.top_speed = self.rates.top_speed()
+        self.top_speed = min(self.rates.speed, self.rates.pulse_rate)
         self.jump = min(self.rates.start_speed, self.top_speed)
         ratio = float(steps_per_unit(axis))
         self._ends = [None if e is None else float(e) * ratio for e in (axis.limits.min, axis.limits.max)]

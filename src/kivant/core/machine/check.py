@@ -88,6 +88,17 @@ def faults_of_routine(machine: Machine, routine: Routine) -> Iterator[Fault]:
         yield from broken_rules_of_routine(machine, routine, place)
 
 
+def remember(machine: Machine, *routines: Routine) -> None:
+    """Remember that a machine, its routines left out, and some routines for it keep every rule."""
+    for part in (machine, *routines):
+        object.__setattr__(part, "_checked_in", machine)
+
+
+def remembered(machine: Machine, routine: Routine) -> bool:
+    """Return whether a machine and a routine for it are known to keep every rule."""
+    return all(getattr(part, "_checked_in", None) is machine for part in (machine, routine))
+
+
 def found_text(value: Any) -> str:
     """Return a value as it is quoted in a message, as it stands in a file."""
     if isinstance(value, Part | Mapping):

@@ -1,145 +1,130 @@
-"""One move of one axis, cut into segments that can each be solved for the instant of a step.
+"""Moves of axes, cut into segments that can each be solved for the instants of steps; many at once.
 
 Step k of a movement happens when the ideal position crosses k - 1/2 steps.
 """
 
 from __future__ import annotations
 
-import math
-from array import array
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
-from fractions import Fraction
+from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 
-from kivant.core.motion.ramp import Ramp
-from kivant.core.motion.segment import STANDSTILL, Segment, SegmentColumns, SegmentRow, instant_on
-from kivant.core.travel.conversion import nearest_quotient
+from kivant.core.motion.exact import Exact
+from kivant.core.motion.ramp import Ramps
+from kivant.core.motion.segment import STANDSTILL, Reals, SegmentColumns, Wholes
 
 
-@dataclass(frozen=True, slots=True)
-class AxisMove:
-    """One axis's share of one move; distances in steps. `axis_move` makes one from exact positions.
+class AxisMoves(NamedTuple):
+    """The shares that axes have in moves, one axis behind the other and each in time order; distances in steps.
+
+    A position is told as the whole step nearest to it and what it lies beyond that, from -1/2 to 1/2.
 
     Parameters
     ----------
-    begin_s : float, s
-        When the move begins.
-    ramp : Ramp
-        The path from 0 to 1 that all axes of the move share.
-    start, end : float
-        Commanded positions, counted from position 0 of the axis.
-    sign : int
-        +1 or -1: the direction of travel.
-    span : float
-        Distance between start and end.
-    count : int
-        How many steps it takes.
-    lead, rest : float
-        Step j (from 1) is crossed at the distance j - lead; the last one lies `rest` before the end.
+    axis : array of int
+        Whose share it is.
+    move : array of int
+        Which move it is a share of: its row in the ramps.
+    way : array
+        Distance from start to end, not 0; either sign.
+    start, end : array of int
+        The steps next to both ends.
+    beyond_start, beyond_end : array
+        Where the ends lie beside those.
     """
 
-    begin_s: float
-    ramp: Ramp
-    start: float
-    end: float
-    sign: int
-    span: float
-    count: int
-    lead: float
-    rest: float
-
-    def segments(self, first: int = 0) -> Iterator[SegmentRow]:
-        """Yield the segments in time order; `first` is the index of the move's first step."""
-        sign, count, span, lead_steps = self.sign, self.count, self.span, self.lead
-        rest, position, target = self.rest, self.start, self.end
-        taken, last = 0, len(self.ramp.coefficients) - 1
-        for i, (c0, _, c2, c3) in enumerate(self.ramp.coefficients):
-            begin, end = self.ramp.breaks_s[i], self.ramp.breaks_s[i + 1]
-            far = span if i == last else span * self.ramp.coefficients[i + 1][0]
-            upto = count if i == last else min(max(math.floor(far + lead_steps), taken), count)
-            slow, fast = self.ramp.speeds[i] * span, self.ramp.speeds[i + 1] * span
-            if slow > fast:
-                slow, fast = fast, slow
-                anchor, forward = end, -1
-                rate = -2 * c2 * span if c3 == 0.0 else -(2 * c2 + 6 * c3 * (end - begin)) * span
-                place = target if i == last else position + sign * far
-                base, near = upto, rest if i == last else far - (upto - lead_steps)
-            else:
-                anchor, forward, place = begin, 1, position + sign * c0 * span
-                rate = 2 * c2 * span
-                base, near = taken + 1, taken + 1 - lead_steps - c0 * span
-            yield Segment(
-                self.begin_s + begin,
-                self.begin_s + end,
-                self.begin_s + anchor,
-                place,
-                forward,
-                sign,
-                max(slow, STANDSTILL),
-                fast,
-                rate,
-                6 * c3 * span,
-                first + taken,
-                first + base - 1,
-                max(near, 0.0),
-            )
-            taken = upto
-
-    def instant(self, step: int) -> float:
-        """Return when the move takes its step number `step`, counted from 0 to count - 1, in s."""
-        return instant_on([segment for segment in self.segments() if segment.first <= step][-1], step)
+    axis: Wholes
+    move: Wholes
+    way: Reals
+    start: Wholes
+    end: Wholes
+    beyond_start: Reals
+    beyond_end: Reals
 
 
-def axis_move(begin_s: float, ramp: Ramp, start: Fraction, end: Fraction) -> AxisMove:
-    """Return the move from the exact position `start` to `end`, both in steps."""
-    # Whole numbers over one denominator: fractions would reduce themselves at every operation, and a quotient of
-    # whole numbers is rounded once.
-    whole = math.lcm(start.denominator, end.denominator)
-    from_, to = (p.numerator * (whole // p.denominator) for p in (start, end))
-    sign = 1 if to >= from_ else -1
-    nearest, distance = nearest_quotient(from_, whole), abs(to - from_)
-    count = abs(nearest_quotient(to, whole) - nearest)
-    lead = whole + 2 * sign * (from_ - nearest * whole)  # in halves
-    rest = 2 * distance + lead - 2 * count * whole
-    return AxisMove(
-        begin_s,
-        ramp,
-        from_ / whole,
-        to / whole,
-        sign,
-        distance / whole,
-        count,
-        lead / (2 * whole),
-        rest / (2 * whole),
+class Cut(NamedTuple):
+    """Segments in the order of the moves, of which each belongs to one, and how many steps each has.
+
+    Times count from the beginning of the move, steps from the first of all.
+    """
+
+    segments: SegmentColumns
+    owner: Wholes
+    counts: Wholes
+
+
+def axis_moves(positions: Sequence[Exact], named: Sequence[Wholes], rows: int) -> tuple[AxisMoves, Wholes]:
+    """Return the shares of axes in moves, and the row of each move.
+
+    Parameters
+    ----------
+    positions : sequence of Exact
+        For each axis where it begins and after each of the rows that name it, in steps.
+    named : sequence of arrays of int
+        The rows that name each axis, of so many `rows`.
+    """
+    shares, at = [], []
+    for index, (position, own) in enumerate(zip(positions, named, strict=True)):
+        ways = position.numerators[1:] - position.numerators[:-1]
+        moved = ways.nonzero()[0]
+        at.append(own[moved])
+        near, beyond = position.nearest()
+        way = np.asarray(ways[moved] / position.denominator, np.float64)
+        axis = np.full(len(moved), index)
+        shares.append((axis, axis, way, near[moved], near[moved + 1], beyond[moved], beyond[moved + 1]))
+    if not shares:
+        nothing, reals = np.zeros(0, np.int64), np.zeros(0)
+        return AxisMoves(nothing, nothing, reals, nothing, nothing, reals, reals), nothing
+    every = np.concatenate(at)
+    used = np.zeros(rows, np.int64)
+    used[every] = 1
+    columns = [np.concatenate(column) for column in zip(*shares, strict=True)]
+    return AxisMoves(*columns)._replace(move=(np.add.accumulate(used) - 1)[every]), used.nonzero()[0]
+
+
+def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
+    """Return the segments of moves along their ramps from 0 to 1; pieces that take no time have none."""
+    takes_time = ramps.breaks_s[:, 1:] > ramps.breaks_s[:, :-1]
+    owner, piece = takes_time[moves.move].nonzero()
+    pieces = takes_time.shape[1]
+    row = moves.move.take(owner)
+    at, left = row * pieces + piece, row * (pieces + 1) + piece  # in tables of pieces, and of breaks
+    right = left + 1
+    begin, end = ramps.breaks_s.take(left), ramps.breaks_s.take(right)
+    sign = np.where(moves.way > 0, 1, -1).astype(np.int8)
+    steps = np.abs(moves.end - moves.start)
+    # Step j (from 1) is crossed at the distance j - lead, and the last one `rest` before the end.
+    lead, rest = (0.5 + sign * moves.beyond_start).take(owner), (0.5 + sign * moves.beyond_end).take(owner)
+    span, count = np.abs(moves.way).take(owner), steps.take(owner)
+    near_place, far_place = ramps.places.take(left) * span, ramps.places.take(right) * span
+
+    last = end == ramps.breaks_s[:, -1].take(row)
+    upto = np.minimum(np.maximum(np.floor(far_place + lead), 0.0), count).astype(np.int64)
+    upto = np.where(last, count, upto)
+    taken = np.zeros(len(owner), np.int64)
+    taken[1:] = np.where(owner[1:] == owner[:-1], upto[:-1], 0)
+    counts = upto - taken
+    first = np.add.accumulate(counts) - counts
+
+    slow, fast = ramps.speeds.take(left) * span, ramps.speeds.take(right) * span
+    jerk, rate = ramps.jerks.take(at) * span, ramps.accelerations.take(at) * span
+    falls, own_sign = slow > fast, sign.take(owner)
+    near = np.where(falls, far_place - (upto - lead), taken + 1 - lead - near_place)
+    ends_falling = last & falls
+    start, target = (moves.start + moves.beyond_start).take(owner), (moves.end + moves.beyond_end).take(owner)
+    segments = SegmentColumns(
+        begin_s=begin,
+        end_s=end,
+        anchor_steps=np.where(ends_falling, target, start + own_sign * np.where(falls, far_place, near_place)),
+        forward=np.where(falls, -1, 1).astype(np.int8),
+        sign=own_sign,
+        speed=np.maximum(np.minimum(slow, fast), STANDSTILL),
+        top=np.maximum(slow, fast),
+        acceleration=np.where(falls, -(rate + jerk * (end - begin)), rate),
+        jerk=jerk if jerk.any() else np.broadcast_to(0.0, len(owner)),
+        first=first,
+        base=np.where(falls, first + counts - 1, first),
+        near=np.maximum(np.where(ends_falling, rest, near), 0.0),
     )
-
-
-class AxisMoves:
-    """The moves of one axis one behind the other, kept as the numbers of their segments.
-
-    A routine of thousands of moves is a few arrays then, and not a million objects that somebody waits for when
-    they are collected.
-    """
-
-    def __init__(self, moves: Iterable[AxisMove] = ()) -> None:
-        self.count = 0
-        self._numbers = array("d")
-        for move in moves:
-            self.add(move)
-
-    def add(self, move: AxisMove) -> None:
-        """Put a move behind those there are."""
-        for segment in move.segments(self.count):
-            self._numbers.extend(segment)
-        self.count += move.count
-
-    def segments(self) -> SegmentColumns:
-        """Return the segments of all moves in time order, as columns."""
-        columns = np.frombuffer(self._numbers, np.float64).reshape(-1, len(Segment._fields)).T
-        wholes = {"forward", "sign", "first", "base"}
-        return SegmentColumns._make(
-            column.astype(np.int64 if name in wholes else np.float64)
-            for name, column in zip(Segment._fields, columns, strict=True)
-        )
+    return Cut(segments, owner, counts)

@@ -1,24 +1,36 @@
-"""The plan builder: lays a routine's blocks one behind the other in time, within every limit of the machine."""
+"""The plan builder: lays a routine's blocks one behind the other in time, within every limit of the machine.
+
+All blocks are laid at once, in columns: exact positions, the shares of the axes in each move, ramps, segments, waits,
+and then the time at which each block begins.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from dataclasses import fields, replace
 from fractions import Fraction
+from itertools import pairwise
+from typing import NamedTuple
+
+import numpy as np
 
 from kivant.core.drive.drivers import driver_kind, switches_off
 from kivant.core.errors import Fault, shown
-from kivant.core.machine.check import faults_of, faults_of_routine
-from kivant.core.machine.parts import Machine, Routine
+from kivant.core.machine.check import faults_of, faults_of_routine, remember, remembered
+from kivant.core.machine.parts import Axis, Machine, Routine
 from kivant.core.machine.rules import known, place_of
-from kivant.core.motion.axis_move import AxisMove, AxisMoves, axis_move
-from kivant.core.motion.blocks import Commanded, block_kind
+from kivant.core.motion.axis_move import AxisMoves, Cut, axis_moves, cut
+from kivant.core.motion.clock import on_clock
 from kivant.core.motion.coordination import coordinate
-from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlock
-from kivant.core.motion.rates import pulse_rate, rates_of
-from kivant.core.motion.reach import Reach, beyond_words
-from kivant.core.motion.routine import start_positions, walk
+from kivant.core.motion.exact import Exact
+from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
+from kivant.core.motion.ramp import Ramps
+from kivant.core.motion.rates import Rates, pulse_rate, rates_of
+from kivant.core.motion.reach import beyond_limits, beyond_words
+from kivant.core.motion.routine import Commands, commands
+from kivant.core.motion.segment import Reals, SegmentColumns, Wholes
 from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
+from kivant.core.motion.waits import waits
 from kivant.core.travel.conversion import steps_per_unit
 
 MOST_STEPS = 10**15
@@ -34,111 +46,84 @@ MOST_BYTES = 8_000_000_000
 """Memory that the steps of a plan may take where nobody says otherwise."""
 
 
-def _difference(a: Fraction, b: Fraction) -> float:
-    """Return a - b, rounded once: a quotient of whole numbers, where a fraction would first be reduced."""
-    return (a.numerator * b.denominator - b.numerator * a.denominator) / (a.denominator * b.denominator)
+class _Layout(NamedTuple):
+    """What the axes do in a routine: their shares in moves, and the row of each move.
+
+    ``ends`` are the exact positions of each axis before and after all, in steps.
+    """
+
+    moves: AxisMoves
+    rows: Wholes
+    ends: list[tuple[Fraction, Fraction]]
 
 
-class PlanBuilder:
-    """The moves of all axes as they are laid one behind the other in time; blocks call `rest` and `move`."""
+def _layout(machine: Machine, ratios: Sequence[Fraction], commanded: Commands) -> _Layout:
+    positions = [t.positions.times(ratio) for t, ratio in zip(commanded.axes, ratios, strict=True)]
+    for axis, position in zip(machine.axes, positions, strict=True):
+        _refuse_far(axis, position)
+    named = [targets.rows for targets in commanded.axes]
+    moves, rows = axis_moves(positions, named, len(commanded.places.blocks))
+    return _Layout(moves, rows, [(position.at(0), position.at(-1)) for position in positions])
 
-    def __init__(self, machine: Machine, starts: Sequence[Fraction], begin_s: float, most_bytes: int) -> None:
-        self.axes = machine.axes
-        self.steps, self.most_bytes = 0, most_bytes
-        self.ratios = [steps_per_unit(axis) for axis in machine.axes]
-        self.rates = [rates_of(machine, axis) for axis in machine.axes]
-        self.start = [p * ratio for p, ratio in zip(starts, self.ratios, strict=True)]
-        self.position = list(self.start)  # exact, in steps
-        for i, position in enumerate(self.start):
-            self._refuse_far(i, position)
-        kinds = [(driver_kind(axis.driver), axis) for axis in machine.axes]
-        self.gaps_s = [kind.reversal_gap_s(axis.driver, pulse_rate(machine, axis)) for kind, axis in kinds]
-        self.setups_s = [kind.first_set_up_s(axis.driver) for kind, axis in kinds]
-        self.moves = [AxisMoves() for _ in machine.axes]
-        self.stepping: list[AxisMove | None] = [None for _ in machine.axes]
-        self.blocks: list[PlannedBlock] = []
-        # Durations are added exactly: with many blocks, rounded sums would drift apart from the truth.
-        self.clock = Fraction(begin_s)
 
-    def rest(self, commanded: Commanded, seconds: float) -> None:
-        """Let all axes rest for so many seconds."""
-        begin = float(self.clock)
-        self.clock += Fraction(seconds)
-        self._note(commanded, begin, float(self.clock))
+def _refuse_far(axis: Axis, position: Exact) -> None:
+    far = (np.abs(position.numerators) > MOST_STEPS * position.denominator).nonzero()[0]
+    if len(far):
+        steps = float(position.at(int(far[0])))
+        message = f"{axis.name} would stand at step {steps:.3g}; the limit is {MOST_STEPS:.0e}."
+        raise PlanError(Fault(axis.name, message, "Stay closer to position 0, or check the travel."))
 
-    def move(self, commanded: Commanded, speed_factor: float) -> None:
-        """Move all axes straight to where the block commands them, together.
 
-        Raises
-        ------
-        PlanError
-            If a position is too far to be counted, or there are more steps than memory may be used for.
-        """
-        before = self.position
-        moving = [i for i, p in enumerate(commanded.after) if p != commanded.before[i]]
-        after = {i: commanded.after[i] * self.ratios[i] for i in moving}
-        for i, position in after.items():
-            self._refuse_far(i, position)
-        distances = [_difference(after[i], before[i]) for i in moving]
-        ramp = coordinate(distances, [self.rates[i] for i in moving], speed_factor)
-        begin = float(self.clock)
-        if ramp is None:
-            self._note(commanded, begin, begin)
-            return
-        parts = {i: axis_move(begin, ramp, before[i], after[i]) for i in moving}
-        wait = max(self._wait(i, part) for i, part in parts.items())
-        if wait > 0.0:
-            self.clock += Fraction(wait)
-            begin = float(self.clock)
-            parts = {i: replace(part, begin_s=begin) for i, part in parts.items()}
-        for i, part in parts.items():
-            self.position[i] = after[i]
-            self.moves[i].add(part)
-            if part.count:
-                self.stepping[i] = part
-                self._refuse_many(i, part.count)
-        self.clock += Fraction(ramp.duration_s)
-        self._note(commanded, begin, float(self.clock), begin + ramp.braking_s)
+def _refuse_many(machine: Machine, layout: _Layout, most_bytes: int) -> None:
+    moves = layout.moves
+    steps = np.bincount(moves.axis, np.abs(moves.end - moves.start), len(machine.axes))
+    needed = float(steps.sum()) * BYTES_PER_STEP
+    if needed > most_bytes:
+        message = (
+            f"The plan would have {steps.sum():.3g} steps and take {needed / 1e9:.3g} GB of memory; "
+            f"{most_bytes / 1e9:.3g} GB may be used."
+        )
+        most = machine.axes[int(np.argmax(steps))].name
+        raise PlanError(Fault(most, message, "Shorten its moves, or split the routine."))
 
-    def _note(self, commanded: Commanded, begin_s: float, end_s: float, braking_s: float | None = None) -> None:
-        braking_s = end_s if braking_s is None else braking_s
-        self.blocks.append(PlannedBlock(commanded.path, commanded.block, begin_s, end_s, braking_s))
 
-    def _refuse_far(self, i: int, position: Fraction) -> None:
-        if abs(position) > MOST_STEPS:
-            message = f"{self.axes[i].name} would stand at step {float(position):.3g}; the limit is {MOST_STEPS:.0e}."
-            raise PlanError(Fault(self.axes[i].name, message, "Stay closer to position 0, or check the travel."))
+def _refuse_long(seconds: float) -> None:
+    if seconds > LONGEST_S:
+        years = 365.25 * 86400
+        message = f"The plan would take {seconds / years:.3g} years; the limit is {LONGEST_S / years:.0f}."
+        raise PlanError(Fault("", message, "Raise the speeds and accelerations, or shorten the routine."))
 
-    def _refuse_many(self, i: int, count: int) -> None:
-        self.steps += count
-        needed = self.steps * BYTES_PER_STEP
-        if needed > self.most_bytes:
-            message = (
-                f"The plan would have {self.steps:.3g} steps or more and take {needed / 1e9:.3g} GB of memory; "
-                f"{self.most_bytes / 1e9:.3g} GB may be used."
-            )
-            raise PlanError(Fault(self.axes[i].name, message, "Shorten its moves, or split the routine."))
 
-    def refuse_long(self) -> None:
-        """Refuse a plan whose instants could not be told to the nanosecond.
+def _ramps(machine: Machine, layout: _Layout, commanded: Commands) -> Ramps:
+    own = [rates_of(machine, axis) for axis in machine.axes]
+    columns = (np.array([getattr(rates, field.name) for rates in own])[layout.moves.axis] for field in fields(Rates))
+    factors = commanded.factors[layout.rows][layout.moves.move]
+    return coordinate(layout.moves.move, layout.moves.way, Rates(*columns), factors)
 
-        Raises
-        ------
-        PlanError
-            If it lasts longer than `LONGEST_S`.
-        """
-        if self.clock > LONGEST_S:
-            years = float(self.clock) / (365.25 * 86400)
-            message = f"The plan would take {years:.3g} years; the limit is {LONGEST_S / (365.25 * 86400):.0f}."
-            raise PlanError(Fault("", message, "Raise the speeds and accelerations, or shorten the routine."))
 
-    def _wait(self, i: int, part: AxisMove) -> float:
-        last = self.stepping[i]
-        if not part.count or (last is not None and last.sign == part.sign):
-            return 0.0
-        if last is None:
-            return self.setups_s[i] - part.instant(0)
-        return last.instant(last.count - 1) + self.gaps_s[i] - part.instant(0)
+def _waits(machine: Machine, layout: _Layout, pieces: Cut, begin_s: Reals) -> dict[int, float]:
+    """Return how long to wait before which rows, s."""
+    kinds = [(driver_kind(axis.driver), axis) for axis in machine.axes]
+    gaps_s = np.array([kind.reversal_gap_s(axis.driver, pulse_rate(machine, axis)) for kind, axis in kinds])
+    setups_s = np.array([kind.first_set_up_s(axis.driver) for kind, axis in kinds])
+    found = waits(layout.moves, pieces, begin_s[layout.rows], gaps_s, setups_s)
+    return {int(layout.rows[move]): wait for move, wait in found.items()}
+
+
+def _trains(layout: _Layout, pieces: Cut, begin_s: Reals) -> list[StepTrain]:
+    segments, shift = pieces.segments, begin_s[layout.rows][layout.moves.move][pieces.owner]
+    segments = segments._replace(begin_s=segments.begin_s + shift, end_s=segments.end_s + shift)
+    axis = layout.moves.axis[pieces.owner]
+    bounds = np.searchsorted(axis, np.arange(len(layout.ends) + 1)).tolist()
+    every = int(pieces.counts.sum())
+    steps = [int(segments.first[bound]) if bound < len(axis) else every for bound in bounds]
+    found = []
+    for (start, end), (low, high), (before, after) in zip(layout.ends, pairwise(bounds), pairwise(steps), strict=True):
+        own: SegmentColumns = SegmentColumns._make(column[low:high] for column in segments)
+        own.first[:] -= before  # of the axis, no longer of all
+        own.base[:] -= before
+        found.append(StepTrain(start, end, own, after - before))
+    return found
 
 
 def _stands_until(axis: AxisPlan) -> float:
@@ -193,26 +178,32 @@ def plan(
         than 1e9 s.
     """
     chosen = _find_routine(machine, routine)
-    if not trusted:
+    if not trusted and not remembered(machine, chosen):
         faults = [*faults_of(replace(machine, routines=())), *faults_of_routine(machine, chosen)]
         if faults:
             raise PlanError(*faults)
-    place, reach, starts = place_of(machine, chosen), Reach(machine), start_positions(machine, chosen)
-    beyond = reach.starts(chosen, starts)
-    leads = (driver_kind(axis.driver).enable_lead_s(axis.driver) for axis in machine.axes)
-    lead_in = max(leads, default=0.0)
-    builder = PlanBuilder(machine, starts, lead_in, most_bytes)
-    for commanded in walk(machine, chosen):
-        checkpoint()
-        beyond += reach.beyond(commanded)
-        if not beyond:
-            block_kind(commanded.block).lay(commanded.block, commanded, builder)
+        remember(machine, chosen)
+    place, ratios = place_of(machine, chosen), [steps_per_unit(axis) for axis in machine.axes]
+    commanded = commands(machine, chosen, checkpoint)
+    beyond = list(beyond_limits(machine, chosen, commanded))
     if beyond:
         raise PlanError(*(Fault(place / found.path, *beyond_words(machine, found)) for found in beyond))
-    builder.refuse_long()
-    axes = tuple(
-        AxisPlan(axis, builder.ratios[i], StepTrain(builder.start[i], builder.position[i], builder.moves[i]))
-        for i, axis in enumerate(machine.axes)
-    )
-    duration = max([float(builder.clock), *map(_stands_until, axes)])
-    return Plan(machine, chosen, lead_in, duration, tuple(builder.blocks), axes)
+    layout = _layout(machine, ratios, commanded)
+    _refuse_many(machine, layout, most_bytes)
+    checkpoint()
+    ramps = _ramps(machine, layout, commanded)
+    pieces, durations = cut(layout.moves, ramps), commanded.seconds
+    durations[layout.rows] = ramps.durations_s
+    checkpoint()
+    lead_in = max((driver_kind(axis.driver).enable_lead_s(axis.driver) for axis in machine.axes), default=0.0)
+    _refuse_long(lead_in + float(durations.sum()))
+    begin, _end = on_clock(lead_in, durations, {})
+    begin, end = on_clock(lead_in, durations, _waits(machine, layout, pieces, begin))
+    clock = float(end[-1]) if len(end) else lead_in
+    _refuse_long(clock)
+    braking = end.copy()
+    braking[layout.rows] = begin[layout.rows] + ramps.braking_s
+    parts = zip(machine.axes, ratios, _trains(layout, pieces, begin), strict=True)
+    axes = tuple(AxisPlan(*part) for part in parts)
+    duration = max([clock, *map(_stands_until, axes)])
+    return Plan(machine, chosen, lead_in, duration, PlannedBlocks(commanded.places, begin, end, braking), axes)

@@ -1,42 +1,49 @@
 """Coordination: straight moves of any number of axes that start and end together.
 
-The axes share one ramp along the path from 0 to 1; each covers its own distance times that. A limit of an
+The axes of a move share one ramp along the path from 0 to 1; each covers its own distance times that. A limit of an
 axis is then a limit of the path, its limit divided by its distance, and the tightest one holds. As the
 path's limits are independent of position, the fastest ramp within them is the fastest coordinated move.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import numpy as np
 
-from kivant.core.motion.ramp import Ramp
+from kivant.core.motion.ramp import Ramps
 from kivant.core.motion.rates import Rates
+from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.motion.shapes import SHAPES
 
 
 def coordinate(
-    distances: Sequence[float], rates: Sequence[Rates], speed_factor: float = 1.0, shape: str = "trapezoid"
-) -> Ramp | None:
-    """Return the fastest ramp from 0 to 1 along the straight path, or None if nothing moves.
+    moves: Wholes, distances: Reals, rates: Rates[Reals], speed_factors: Reals | float = 1.0, shape: str = "trapezoid"
+) -> Ramps:
+    """Return the fastest ramp from 0 to 1 along the straight path of each move.
 
     Parameters
     ----------
-    distances : sequence of float
-        How far each axis goes, either sign; an axis that rests (0) limits nothing.
-    rates : sequence of Rates, same length
-        Limits in the units of `distances`.
-    speed_factor : float, in (0, 1]
-        Scales the wished speed and nothing else; the pulse rate caps the speed after that.
+    moves : array of int, shape (n,)
+        To which move each share of an axis belongs: from 0, none left out.
+    distances : array, shape (n,)
+        How far the axis goes in it, not 0; either sign.
+    rates : Rates
+        Limits of the axes, arrays of shape (n,) in the units of `distances`.
+    speed_factors : array, shape (n,), or float; in (0, 1]
+        Scale the wished speeds and nothing else; the pulse rate caps the speed after that.
     shape : str
         Name of the ramp's shape in `SHAPES`.
     """
-    moving = [(abs(d), r) for d, r in zip(distances, rates, strict=True) if d]
-    if not moving:
-        return None
+    way, count = np.abs(distances), int(moves.max(initial=-1)) + 1
+
+    def tightest(limits: Reals) -> Reals:
+        found = np.full(count, np.inf)
+        np.minimum.at(found, moves, limits / way)
+        return found
+
     return SHAPES[shape](
-        1.0,
-        speed=min(r.top_speed(speed_factor) / d for d, r in moving),
-        acceleration=min(r.acceleration / d for d, r in moving),
-        deceleration=min(r.deceleration / d for d, r in moving),
-        start_speed=min(r.start_speed / d for d, r in moving),
+        np.ones(count),
+        speed=tightest(np.minimum(speed_factors * rates.speed, rates.pulse_rate)),
+        acceleration=tightest(rates.acceleration),
+        deceleration=tightest(rates.deceleration),
+        start_speed=tightest(rates.start_speed),
     )

@@ -92,14 +92,14 @@ def _solve_short(p: SegmentColumns, counts: Wholes, out: Reals) -> None:
     ends = np.cumsum(counts)
     begins, count = ends - counts, int(counts.sum())
     gaps = p.first - begins  # numbered through, step k of these is step k + gap of all
-    jerky = bool(np.any(p.jerk))
+    jerky, anchors = bool(np.any(p.jerk)), p.anchor_s
     for low in range(0, count, _CHUNK):
         high = min(low + _CHUNK, count)
         begin, last = np.searchsorted(ends, (low, high - 1), side="right").tolist()
         own = slice(begin, last + 1)
         taken = np.minimum(ends[own], high) - np.maximum(begins[own], low)
         near_anchor = p.base[own] - gaps[own] - low
-        numbers = (p.forward[own], near_anchor, p.near[own], p.speed[own], 2.0 * p.acceleration[own], p.anchor_s[own])
+        numbers = (p.forward[own], near_anchor, p.near[own], p.speed[own], 2.0 * p.acceleration[own], anchors[own])
         jerks = (p.jerk[own], p.end_s[own] - p.begin_s[own]) if jerky else ()
         found = _solve_each(np.stack((*numbers, *jerks), dtype=np.float64).repeat(taken, axis=1))
         if count == len(out):

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
+from typing import overload
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +14,8 @@ from numpy.typing import NDArray
 from kivant.core.errors import KivantError
 from kivant.core.machine.parts import Axis, Machine, Routine, find_named
 from kivant.core.motion.blocks import Block
+from kivant.core.motion.routine import Places
+from kivant.core.motion.segment import Reals
 from kivant.core.motion.train import StepTrain
 from kivant.core.path import Path
 from kivant.core.travel.conversion import nearest_step
@@ -35,6 +38,31 @@ class PlannedBlock:
     begin_s: float
     end_s: float
     braking_s: float
+
+
+class PlannedBlocks(Sequence[PlannedBlock]):
+    """The blocks of a plan in time order, kept as columns: a block is made when it is asked for."""
+
+    def __init__(self, places: Places, begin_s: Reals, end_s: Reals, braking_s: Reals) -> None:
+        """Take where each block stands in the routine, and its times, s, shape (blocks,)."""
+        self.begin_s, self.end_s, self.braking_s = begin_s, end_s, braking_s
+        self._places = places
+
+    def __len__(self) -> int:
+        return len(self.begin_s)
+
+    @overload
+    def __getitem__(self, index: int) -> PlannedBlock: ...
+
+    @overload
+    def __getitem__(self, index: slice) -> tuple[PlannedBlock, ...]: ...
+
+    def __getitem__(self, index: int | slice) -> PlannedBlock | tuple[PlannedBlock, ...]:
+        if isinstance(index, slice):
+            return tuple(self[k] for k in range(*index.indices(len(self))))
+        row = range(len(self))[index]
+        times = (float(column[row]) for column in (self.begin_s, self.end_s, self.braking_s))
+        return PlannedBlock(self._places.path(row), self._places.blocks[row], *times)
 
 
 @dataclass(frozen=True)
@@ -117,7 +145,7 @@ class Plan:
     duration : float, s
         From the plan's start to its end, the lead-in included, and the time for which the last step must stand
         where power is taken away at rest.
-    blocks : tuple of PlannedBlock
+    blocks : sequence of PlannedBlock
     axes : tuple of AxisPlan
         In the order of the machine's axes.
     """
@@ -126,7 +154,7 @@ class Plan:
     routine: Routine
     lead_in_s: float
     duration: float
-    blocks: tuple[PlannedBlock, ...]
+    blocks: PlannedBlocks
     axes: tuple[AxisPlan, ...]
 
     @property

@@ -1,88 +1,117 @@
-"""Ramps: how speed is built up and taken away over a distance, as a piecewise polynomial of time.
+"""Ramps: how speed is built up and taken away over a distance, as piecewise polynomials of time; many at once.
 
-One movement only, without axes or steps: distance and time in whatever units the caller uses. A shape of ramp is a
+Movements only, without axes or steps: distance and time in whatever units the caller uses. A shape of ramp is a
 function with the parameters of `trapezoid`; `kivant.core.motion.shapes` is the table of them.
 """
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass
+from typing import NamedTuple
 
-Coefficients = tuple[float, float, float, float]
+import numpy as np
+
+from kivant.core.motion.segment import Reals
+
+_LEAST_SPEED = 1e-300  # beside a length of 0, so that no time is 0/0
 
 
-@dataclass(frozen=True, slots=True)
-class Ramp:
-    """Distance over time, a polynomial of at most the third degree on each piece.
+class Ramps(NamedTuple):
+    """Distance over time for n movements of m pieces each, some of which may take no time.
 
-    On every piece the speed only rises, only falls, or stays: a shape that peaks within a piece cuts it there.
+    On a piece the distance is ``place + v u + a u²/2 + j u³/6``, u from its beginning. On every piece the speed only
+    rises, only falls, or stays: a shape that peaks within a piece cuts it there.
 
     Parameters
     ----------
-    breaks_s : tuple of float, length m + 1, s
+    breaks_s : array, shape (n, m + 1), s
         Where the pieces meet; the first is 0, the last the duration.
-    coefficients : tuple of tuple of float, shape (m, 4), distance, distance/s, distance/s², distance/s³
-        On piece i the distance is ``c0 + c1 u + c2 u² + c3 u³`` with ``u = t - breaks_s[i]``.
-    speeds : tuple of float, length m + 1, distance/s
-        Speeds at the breaks, as designed: from rounded times and coefficients they could only be guessed.
-    distance : float
-        Distance at the end.
+    places : array, shape (n, m + 1)
+        Distances at the breaks; where the time is up, the whole distance exactly.
+    speeds : array, shape (n, m + 1), distance/s
+        Speeds at the breaks, as designed: from rounded times they could only be guessed.
+    accelerations : array, shape (n, m), distance/s²
+        At the beginning of each piece.
+    jerks : array, shape (n, m), distance/s³
     """
 
-    breaks_s: tuple[float, ...]
-    coefficients: tuple[Coefficients, ...]
-    speeds: tuple[float, ...]
-    distance: float
+    breaks_s: Reals
+    places: Reals
+    speeds: Reals
+    accelerations: Reals
+    jerks: Reals
 
     @property
-    def duration_s(self) -> float:
-        """How long the movement takes, s."""
-        return self.breaks_s[-1]
+    def durations_s(self) -> Reals:
+        """How long each movement takes, s, shape (n,)."""
+        return self.breaks_s[:, -1]
 
     @property
-    def braking_s(self) -> float:
-        """When its last braking begins, s; its end, where it does not brake at its end."""
-        piece = len(self.coefficients)
-        while piece and self.speeds[piece] < self.speeds[piece - 1]:
-            piece -= 1
-        return self.breaks_s[piece]
-
-    @property
-    def peak_speed(self) -> float:
-        """The greatest speed, distance/s."""
-        return max(self.speeds, default=0.0)
-
-    @property
-    def peak_acceleration(self) -> float:
-        """The greatest acceleration or deceleration, distance/s²."""
-        found = 0.0
-        for i, (_c0, _c1, c2, c3) in enumerate(self.coefficients):
-            length = self.breaks_s[i + 1] - self.breaks_s[i]
-            found = max(found, abs(2 * c2), abs(2 * c2 + 6 * c3 * length))
+    def braking_s(self) -> Reals:
+        """When the last braking of each begins, s, shape (n,); its end, where it does not brake at its end."""
+        found = self.breaks_s[:, -1].copy()
+        braking = np.ones(len(found), np.bool_)
+        for piece in reversed(range(self.accelerations.shape[1])):
+            falls = self.speeds[:, piece + 1] < self.speeds[:, piece]
+            none = self.breaks_s[:, piece + 1] == self.breaks_s[:, piece]
+            braking &= falls | none
+            found = np.where(braking, self.breaks_s[:, piece], found)
         return found
+
+    @property
+    def peak_speeds(self) -> Reals:
+        """The greatest speed of each, distance/s, shape (n,)."""
+        return np.asarray(self.speeds.max(axis=1))
+
+
+def in_columns(first: Reals, *more: Reals | float) -> Reals:
+    """Return a column for each, shape (n, columns)."""
+    found = np.empty((len(first), 1 + len(more)))
+    for k, column in enumerate((first, *more)):
+        found[:, k] = column
+    return found
+
+
+def joined(distance: Reals, times: Reals, lengths: Reals, speeds: Reals, rates: tuple[Reals, Reals | None]) -> Ramps:
+    """Return ramps of pieces that follow one another.
+
+    Parameters
+    ----------
+    distance : array, shape (n,)
+    times, lengths : array, shape (n, m), s and distance
+        Of each piece, in time order; 0 where there is none.
+    speeds : array, shape (n, m + 1), distance/s
+        At the breaks.
+    rates : two arrays, shape (n, m), distance/s² and distance/s³
+        Acceleration at the beginning of each piece, and jerk; None for no jerk anywhere.
+    """
+    breaks, places = np.zeros(speeds.shape), np.zeros(speeds.shape)
+    np.add.accumulate(times, axis=1, out=breaks[:, 1:])
+    np.add.accumulate(lengths, axis=1, out=places[:, 1:])
+    places = np.where(breaks == breaks[:, -1:], distance[:, None], places)
+    accelerations, jerks = rates
+    return Ramps(breaks, places, speeds, accelerations, np.zeros_like(lengths) if jerks is None else jerks)
 
 
 def trapezoid(
-    distance: float,
+    distance: Reals,
     *,
-    speed: float,
-    acceleration: float,
-    deceleration: float,
-    start_speed: float = 0.0,
-    end_speed: float | None = None,
-) -> Ramp:
-    """Return the fastest movement over `distance` within the limits: acceleration, cruise, deceleration.
+    speed: Reals | float,
+    acceleration: Reals | float,
+    deceleration: Reals | float,
+    start_speed: Reals | float = 0.0,
+    end_speed: Reals | float | None = None,
+) -> Ramps:
+    """Return the fastest movements over distances within the limits: acceleration, cruise, deceleration.
 
     Both speeds at the ends are upper limits: where one could not be reached from, or braked to, the other
     within the distance, it is lowered. Too short a distance for `speed` gives a triangle.
 
     Parameters
     ----------
-    distance : float, > 0
-    speed : float, distance/s, > 0
-    acceleration, deceleration : float, distance/s², > 0
-    start_speed, end_speed : float, distance/s, >= 0
+    distance : array, shape (n,), > 0
+    speed : array, shape (n,), or float; distance/s, > 0
+    acceleration, deceleration : the same, distance/s², > 0
+    start_speed, end_speed : the same, distance/s, >= 0
         Speeds that may be jumped to at the beginning and from at the end; the end's is the start's if None.
 
     References
@@ -90,49 +119,20 @@ def trapezoid(
     Uniformly accelerated motion, v² = v0² + 2 a x, from any textbook of mechanics. Times are found as
     t = 2 x / (v0 + v), which has no difference of nearly equal speeds in it.
     """
-    first = min(start_speed, speed)
-    last = min(start_speed if end_speed is None else end_speed, speed)
-    if first > last:
-        first = min(first, math.sqrt(last * last + 2 * deceleration * distance))
-    else:
-        last = min(last, math.sqrt(first * first + 2 * acceleration * distance))
-
-    rates = acceleration + deceleration
-    peak_squared = (
-        2 * acceleration * deceleration * distance + deceleration * first**2 + acceleration * last**2
-    ) / rates
-    if peak_squared <= speed * speed:
-        peak = max(math.sqrt(peak_squared), first, last)
-        up = (2 * deceleration * distance + last**2 - first**2) / (2 * rates)
-        up = min(max(up, 0.0), distance)
-        cruise, down = 0.0, distance - up
-    else:
-        peak = speed
-        up = (peak - first) * (peak + first) / (2 * acceleration)
-        down = (peak - last) * (peak + last) / (2 * deceleration)
-        cruise = max(distance - up - down, 0.0)
-    return _joined(
-        distance,
-        (
-            (up, first, peak, acceleration / 2),
-            (cruise, peak, peak, 0.0),
-            (down, peak, last, -deceleration / 2),
-        ),
-    )
-
-
-def _joined(distance: float, pieces: tuple[tuple[float, float, float, float], ...]) -> Ramp:
-    """Return the ramp of pieces given by length, speeds at both ends and half the acceleration."""
-    breaks: list[float] = [0.0]
-    coefficients: list[Coefficients] = []
-    speeds: list[float] = []
-    done = 0.0
-    for length, begin, end, half_rate in pieces:
-        duration = 2 * length / (begin + end)
-        if duration > 0.0:
-            coefficients.append((done, begin, half_rate, 0.0))
-            breaks.append(breaks[-1] + duration)
-            speeds = speeds or [begin]
-            speeds.append(end)
-            done += length
-    return Ramp(tuple(breaks), tuple(coefficients), tuple(speeds), distance)
+    x, v, up, down = np.asarray(distance), speed, acceleration, deceleration
+    first, last = np.minimum(start_speed, v), np.minimum(start_speed if end_speed is None else end_speed, v)
+    slower = np.minimum(first, np.sqrt(last * last + 2 * down * x))
+    faster = np.minimum(last, np.sqrt(first * first + 2 * up * x))
+    too_fast = first > last
+    first, last = np.where(too_fast, slower, first), np.where(too_fast, last, faster)
+    rates = up + down
+    peak_squared = (2 * up * down * x + down * first**2 + up * last**2) / rates
+    triangle = peak_squared <= v * v
+    peak = np.where(triangle, np.maximum(np.sqrt(peak_squared), np.maximum(first, last)), v)
+    rise = np.minimum(np.maximum((2 * down * x + last**2 - first**2) / (2 * rates), 0.0), x)
+    rise = np.where(triangle, rise, (peak - first) * (peak + first) / (2 * up))
+    fall = np.where(triangle, x - rise, (peak - last) * (peak + last) / (2 * down))
+    cruise = np.where(triangle, 0.0, np.maximum(x - rise - fall, 0.0))
+    lengths, speeds = in_columns(rise, cruise, fall), in_columns(first, peak, peak, last)
+    times = 2 * lengths / np.maximum(speeds[:, :-1] + speeds[:, 1:], _LEAST_SPEED)
+    return joined(x, times, lengths, speeds, (in_columns(up + 0 * x, 0.0, -down), None))

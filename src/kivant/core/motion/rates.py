@@ -2,36 +2,34 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
 from kivant.core.drive.drivers import pulse_rate_limit
 from kivant.core.machine.parts import Axis, Machine
 from kivant.core.travel.conversion import steps_per_unit
 
+Real = TypeVar("Real")
+
 
 @dataclass(frozen=True, slots=True)
-class Rates:
-    """What one axis can do, in one unit of distance (steps here) and seconds; all positive, start may be 0.
+class Rates(Generic[Real]):
+    """What an axis can do, in one unit of distance (steps here) and seconds; all positive, start may be 0.
 
     Parameters
     ----------
-    speed : float
+    speed : float, or array for several axes
         As the maker wishes it.
-    acceleration, deceleration, start_speed : float
-    pulse_rate : float, optional
+    acceleration, deceleration, start_speed : the same
+    pulse_rate : the same
         What driver and board can take, whatever is wished.
     """
 
-    speed: float
-    acceleration: float
-    deceleration: float
-    start_speed: float
-    pulse_rate: float = math.inf
-
-    def top_speed(self, factor: float = 1.0) -> float:
-        """Return the greatest speed where the wished one is scaled by `factor`."""
-        return min(factor * self.speed, self.pulse_rate)
+    speed: Real
+    acceleration: Real
+    deceleration: Real
+    start_speed: Real
+    pulse_rate: Real
 
 
 def pulse_rate(machine: Machine, axis: Axis) -> float:
@@ -40,7 +38,7 @@ def pulse_rate(machine: Machine, axis: Axis) -> float:
     return min(board.max_pulse_hz, float(board.tick_hz), pulse_rate_limit(axis.driver))
 
 
-def rates_of(machine: Machine, axis: Axis) -> Rates:
+def rates_of(machine: Machine, axis: Axis) -> Rates[float]:
     """Return what an axis can do, in steps and seconds: its limits, and the pulses that can be made."""
     ratio, limits = float(steps_per_unit(axis)), axis.limits
     return Rates(

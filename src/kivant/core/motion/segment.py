@@ -34,7 +34,6 @@ class Segment(NamedTuple, Generic[Real, Whole]):
 
     begin_s: Real
     end_s: Real
-    anchor_s: Real
     anchor_steps: Real
     forward: Whole  # +1: the anchor is the beginning; -1: the end, and time runs backwards from it
     sign: Whole
@@ -45,6 +44,13 @@ class Segment(NamedTuple, Generic[Real, Whole]):
     first: Whole  # index of the first step of the segment
     base: Whole  # index of the step next to the anchor
     near: Real  # distance of that step from the anchor
+
+    @property
+    def anchor_s(self) -> Real:
+        """When the anchor is, s."""
+        if isinstance(self.begin_s, np.ndarray):
+            return np.where(self.forward > 0, self.begin_s, self.end_s)
+        return self.begin_s if self.forward > 0 else self.end_s
 
 
 SegmentRow = Segment[float, int]
@@ -60,6 +66,18 @@ def instant_on(segment: SegmentRow, step: int) -> float:
     else:
         away = 2 * x / (v + math.sqrt(v**2 + 2 * a * x))
     return segment.anchor_s + segment.forward * away
+
+
+def instants_of(segments: SegmentColumns, steps: Wholes) -> Reals:
+    """Return when one step on each segment happens, in s: `instant_on` for columns."""
+    p = segments
+    x = (steps - p.base) * p.forward + p.near
+    away = 2 * x / (p.speed + np.sqrt(np.maximum(p.speed**2 + 2 * p.acceleration * x, 0.0)))
+    jerky = np.flatnonzero(p.jerk)
+    if len(jerky):
+        longest = (p.end_s - p.begin_s)[jerky]
+        away[jerky] = solve_cubic(x[jerky], p.speed[jerky], p.acceleration[jerky], p.jerk[jerky], longest)
+    return p.anchor_s + p.forward * away
 
 
 # For one segment with a time, or columns of segments with an array of times.

@@ -8,7 +8,6 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from kivant.core.motion.axis_move import AxisMoves
 from kivant.core.motion.instants import instants_on
 from kivant.core.motion.segment import (
     STANDSTILL,
@@ -39,17 +38,22 @@ class StepTrain:
     number of moves. Nothing is stored per step.
     """
 
-    def __init__(self, start: Fraction, end: Fraction, moves: AxisMoves) -> None:
-        """Take the exact positions before and after all moves, in steps, and the moves in time order."""
-        self.count = moves.count
+    def __init__(self, start: Fraction, end: Fraction, segments: SegmentColumns, count: int) -> None:
+        """Take the exact positions before and after all moves, in steps, their segments and the number of steps."""
+        self.count = count
         self.start = start
         self.end = end
         # As columns for work in bulk, and the latest few as rows for one step, where an array is slower.
-        self._segments = moves.segments()
+        self._segments = segments
         self._rows: dict[int, SegmentRow] = {}
-        self._firsts: list[int] = self._segments.first.tolist()
-        self._counts = np.diff(self._segments.first, append=self.count) if self._firsts else np.zeros(0, np.int64)
-        self._positions = nearest_step(start) + np.append(0, np.cumsum(self._segments.sign * self._counts))
+        self._firsts = memoryview(np.ascontiguousarray(segments.first).data)
+        self._positions = np.zeros(len(segments.first) + 1, np.int64)
+        np.cumsum(segments.sign * self._counts(), out=self._positions[1:])
+        self._positions += nearest_step(start)
+
+    def _counts(self) -> Wholes:
+        """Return how many steps each segment has."""
+        return np.diff(self._segments.first, append=self.count) if len(self._firsts) else np.zeros(0, np.int64)
 
     def _row(self, index: int) -> SegmentRow:
         row = self._rows.get(index)
@@ -64,11 +68,11 @@ class StepTrain:
 
     def signs(self) -> NDArray[np.int8]:
         """Return the direction of every step, +1 or -1, shape (count,)."""
-        return np.repeat(self._segments.sign.astype(np.int8), self._counts)
+        return np.repeat(self._segments.sign.astype(np.int8), self._counts())
 
     def instants(self) -> Reals:
         """Return when every step happens, ascending, in s, shape (count,)."""
-        return instants_on(self._segments, self._counts)
+        return instants_on(self._segments, self._counts())
 
     def instant(self, step: int) -> float:
         """Return when step number `step` happens, counted from 0, in s."""
@@ -92,7 +96,7 @@ class StepTrain:
     def ideal(self, times_s: Reals | float) -> Reals:
         """Return the exact commanded position at `times_s`, in steps, same shape."""
         times = np.asarray(times_s, dtype=np.float64)
-        if not self._firsts:
+        if not len(self._firsts):
             return np.full(times.shape, float(self.start))
         begun, p = self._at(times)
         away = np.abs(np.clip(times, p.begin_s, p.end_s) - p.anchor_s)
@@ -112,7 +116,7 @@ class StepTrain:
 
     def steps_at(self, times_s: Reals) -> Wholes:
         """Return the position in whole steps at `times_s`, same shape; exact wherever a move ends."""
-        if not self._firsts:
+        if not len(self._firsts):
             return np.full(times_s.shape, self._positions[0])
         index = np.searchsorted(self._segments.begin_s, times_s, side="right") - 1
         inside = np.maximum(index, 0)
@@ -126,7 +130,7 @@ class StepTrain:
     def speed(self, times_s: Reals | float) -> Reals:
         """Return the commanded speed at `times_s` with its sign, in steps/s, same shape; 0 at rest."""
         times = np.asarray(times_s, dtype=np.float64)
-        if not self._firsts:
+        if not len(self._firsts):
             return np.zeros(times.shape)
         begun, p = self._at(times)
         speed = np.minimum(speed_on(p, np.abs(times - p.anchor_s)), p.top)

@@ -1,15 +1,18 @@
-"""What every kind of block is to the rest of the core: one record, and the builder it is laid into a plan with."""
+"""What every kind of block is to the rest of the core: one record, and the rows it is laid into."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from fractions import Fraction
-from typing import Any, NamedTuple, Protocol
+from decimal import Decimal
+from typing import Any, Protocol
 
 from kivant.core.errors import Fault
 from kivant.core.fields import Part
 from kivant.core.path import Path
+
+Targets = Mapping[str, Decimal]
+"""Positions by axis name, in axis units."""
 
 
 class Block(Part):
@@ -19,26 +22,21 @@ class Block(Part):
     do: str
 
 
-class Commanded(NamedTuple):
-    """Exact positions before and after one block, in axis units, in the order of the machine's axes.
+class Rows(Protocol):
+    """What blocks are laid into, one behind the other; a block is number `index` of what lies at the path `parent`.
 
-    ``path`` leads from the routine to the block: ``blocks[2]``.
+    ``names`` are those of all axes.
     """
 
-    path: Path
-    block: Block
-    before: tuple[Fraction, ...]
-    after: tuple[Fraction, ...]
+    names: Sequence[str]
 
-
-class Builder(Protocol):
-    """What blocks are laid into a plan with, one behind the other."""
-
-    def rest(self, commanded: Commanded, seconds: float) -> None:
+    def rest(self, block: Any, parent: Path, index: int, seconds: float) -> None:
         """Let all axes rest for so many seconds."""
 
-    def move(self, commanded: Commanded, speed_factor: float) -> None:
-        """Move all axes straight to where the block commands them, together."""
+    def move(
+        self, block: Any, parent: Path, index: int, to: Targets | None, by: Targets | None, speed_factor: float
+    ) -> None:
+        """Move axes straight and together: `to` positions, or `by` so much from where they were commanded last."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,11 +49,8 @@ class BlockKind:
         The data of one block of this kind.
     moves : bool
         Whether it moves axes.
-    command : callable (block, positions, index_of)
-        Changes the list of exact positions, in axis units, to what it commands; `index_of` tells the place of an
-        axis by its name. None: it commands nothing.
-    lay : callable (block, commanded, builder)
-        Lays it into a plan.
+    lay : callable (block, parent, index, rows)
+        Lays what it commands into rows.
     words : callable (block, names)
         What it does, in a few words; `names` holds what each axis is to be called, in their order.
     mentions : callable
@@ -67,10 +62,9 @@ class BlockKind:
     """
 
     type: type[Block]
-    lay: Callable[[Any, Commanded, Builder], None]
+    lay: Callable[[Any, Path, int, Rows], None]
     words: Callable[[Any, Mapping[str, str]], str]
     moves: bool = False
-    command: Callable[[Any, list[Fraction], Mapping[str, int]], None] | None = None
     mentions: Callable[[Any], Iterator[tuple[Path, str]]] = lambda _block: iter(())
     renamed: Callable[[Any, str, str | None], Block | None] = lambda block, _old, _new: block
     faults: Callable[[Any, Path], Iterator[Fault]] = lambda _block, _path: iter(())

@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
-from fractions import Fraction
 from typing import Annotated, Literal
 
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Extra, Factor, Positions
-from kivant.core.motion.blocks.kind import Block, BlockKind, Builder, Commanded
+from kivant.core.motion.blocks.kind import Block, BlockKind, Rows
 from kivant.core.path import Path
 
 
@@ -25,15 +24,9 @@ class Move(Block):
     x: Extra = None
 
 
-def _command(block: Move, positions: list[Fraction], index_of: Mapping[str, int]) -> None:
-    for name, value in (block.to or {}).items():
-        positions[index_of[name]] = Fraction(value)
-    for name, value in (block.by or {}).items():
-        positions[index_of[name]] += Fraction(value)
-
-
-def _lay(block: Move, commanded: Commanded, builder: Builder) -> None:
-    builder.move(commanded, 1.0 if block.speed_factor is None else block.speed_factor)
+def _lay(block: Move, parent: Path, index: int, rows: Rows) -> None:
+    factor = 1.0 if block.speed_factor is None else block.speed_factor
+    rows.move(block, parent, index, block.to, block.by, factor)
 
 
 def _mentions(block: Move) -> Iterator[tuple[Path, str]]:
@@ -71,7 +64,6 @@ def _faults(block: Move, path: Path) -> Iterator[Fault]:
 MOVE = BlockKind(
     type=Move,
     moves=True,
-    command=_command,
     lay=_lay,
     words=_words,
     mentions=_mentions,

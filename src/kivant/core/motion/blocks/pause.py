@@ -20,6 +20,6 @@ class Pause(Block):
 
 PAUSE = BlockKind(
     type=Pause,
-    lay=lambda block, commanded, builder: builder.rest(commanded, block.seconds),
+    lay=lambda block, parent, index, rows: rows.rest(block, parent, index, block.seconds),
     words=lambda block, _names: f"pause of {block.seconds:g} s",
 )

@@ -1,0 +1,42 @@
+"""The clock of a plan: when each row begins and ends, with durations that are added exactly.
+
+With many blocks, rounded sums would drift apart from the truth. A time is two whole numbers, of 2^-30 s and of 2^-70 s:
+exact for every duration that is a float of some microseconds or more, and for sums of eight million of them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from kivant.core.motion.segment import Reals, Wholes
+
+_COARSE, _FINE = 30, 40
+_MASK = (1 << _FINE) - 1
+
+
+def on_clock(begin_s: float, durations_s: Reals, waits_s: Mapping[int, float]) -> tuple[Reals, Reals]:
+    """Return when each row begins and ends, s, if the first may begin at `begin_s`; a wait comes before its row.
+
+    Parameters
+    ----------
+    begin_s : float, s
+    durations_s : array, shape (rows,), s
+    waits_s : mapping
+        Waits by row, s.
+    """
+    gaps = np.zeros((len(durations_s), 2))
+    gaps[list(waits_s), 0] = list(waits_s.values())
+    gaps[:, 1] = durations_s
+    begin, (coarse, fine) = _parts(np.array([begin_s])), _parts(gaps.ravel())
+    coarse, fine = np.add.accumulate(coarse) + begin[0], np.add.accumulate(fine) + begin[1]
+    coarse += fine >> _FINE
+    times = coarse * 2.0**-_COARSE + (fine & _MASK) * 2.0 ** -(_COARSE + _FINE)
+    return times[0::2], times[1::2]
+
+
+def _parts(seconds: Reals) -> tuple[Wholes, Wholes]:
+    scaled = seconds * 2.0**_COARSE
+    coarse = np.floor(scaled)
+    return coarse.astype(np.int64), ((scaled - coarse) * 2.0**_FINE).astype(np.int64)

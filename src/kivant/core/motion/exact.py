@@ -1,0 +1,75 @@
+"""Exact numbers in columns: whole numerators over one denominator.
+
+Fractions would reduce themselves at every operation, and one by one; over one denominator a column of exact numbers is
+an array of whole numbers. Where 64 bits do not hold them, the arrays hold Python's own whole numbers, and all that is
+done with them stays the same.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import Decimal, localcontext
+from fractions import Fraction
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivant.core.motion.segment import Reals, Wholes
+
+_DIGITS, _PRECISION = 6, 200  # decimal places that are tried first; digits in which products are exact
+_MOST = 2**60  # what is doubled, and added once, still fits 64 bits
+
+
+class Exact(NamedTuple):
+    """A column of exact numbers: ``numerators`` (int64, or objects where they are greater) over ``denominator``."""
+
+    numerators: NDArray[Any]
+    denominator: int
+
+    def times(self, ratio: Fraction) -> Exact:
+        """Return the column multiplied by a ratio."""
+        return exact_over((self.numerators, ratio.numerator), self.denominator * ratio.denominator)
+
+    def nearest(self) -> tuple[Wholes, Reals]:
+        """Return the nearest whole numbers (a tie goes away from zero), and what the numbers are beyond them."""
+        whole = (2 * np.abs(self.numerators) + self.denominator) // (2 * self.denominator)
+        whole = np.where(self.numerators < 0, -whole, whole)
+        beyond = (self.numerators - whole * self.denominator) / self.denominator
+        return whole.astype(np.int64), np.asarray(beyond, np.float64)
+
+    def sums(self) -> Exact:
+        """Return the sums of all numbers up to each."""
+        wide = int(np.abs(self.numerators).max(initial=0)) * (len(self.numerators) + 1) >= _MOST
+        numbers = self.numerators.astype(object) if wide else self.numerators
+        return Exact(np.cumsum(numbers, dtype=numbers.dtype), self.denominator)
+
+    def at(self, index: int) -> Fraction:
+        """Return one of them."""
+        return Fraction(int(self.numerators[index]), self.denominator)
+
+
+def exact_over(factors: tuple[NDArray[Any], int], denominator: int) -> Exact:
+    """Return whole numbers times a factor over a denominator, in 64 bits if they fit."""
+    numbers, factor = factors
+    most = max(int(np.abs(numbers).max(initial=0)) * abs(factor), denominator)
+    wide = numbers.astype(object) if most >= _MOST else numbers
+    return Exact(wide * factor, denominator)
+
+
+def exact(values: Sequence[Decimal | int]) -> Exact:
+    """Return a column of decimal numbers."""
+    digits = _DIGITS
+    with localcontext() as context:
+        context.prec = _PRECISION
+        # Twice as fast as asking each number for its ratio. Six digits do for most positions, and it shows if not.
+        scaled = list(map(Decimal(10**digits).__mul__, values))
+        whole = list(map(int, scaled))
+        if whole != scaled:
+            digits = max(-Decimal(value).as_tuple().exponent for value in values)  # type: ignore[operator]
+            whole = list(map(int, map(Decimal(10**digits).__mul__, values)))
+    try:
+        numbers = np.array(whole, np.int64)
+    except OverflowError:
+        numbers = np.array(whole, object)
+    return exact_over((numbers, 1), 10**digits)

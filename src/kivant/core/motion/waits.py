@@ -1,0 +1,78 @@
+"""Waits: how long a plan must stand before some moves, so that drivers have time to change direction.
+
+Between an axis's last step one way and its first one the other way its driver wants a gap; so it does between the
+beginning of the plan and the first step. Most moves leave more time than that by themselves.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivant.core.motion.axis_move import AxisMoves, Cut
+from kivant.core.motion.segment import Reals, SegmentColumns, instants_of
+
+
+def waits(moves: AxisMoves, cut: Cut, begin_s: Reals, gaps_s: Reals, setups_s: Reals) -> dict[int, float]:
+    """Return how long to wait before which moves, s.
+
+    Parameters
+    ----------
+    moves, cut : AxisMoves and Cut
+        What all axes do, and its segments.
+    begin_s : array, s
+        When each move would begin without any waits.
+    gaps_s, setups_s : array, one for each axis, s
+        Between two steps in opposite directions, and before the first one.
+    """
+    stepping = cut.counts.nonzero()[0]
+    owner = cut.owner[stepping]
+    edges = _changes(owner).nonzero()[0]
+    if not len(edges):
+        return {}
+    own = owner[edges]  # shares that take steps
+    axis, forward = moves.axis[own], moves.way[own] > 0
+    opens = _changes(axis)
+    turns = (opens | _changes(forward)).nonzero()[0]
+    first, last = stepping[edges], np.zeros(len(edges), np.int64)
+    last[:-1], last[-1] = stepping[edges[1:] - 1], stepping[-1]
+    which = np.concatenate((first[turns], last[turns - 1]))
+    steps = cut.segments.first[which]
+    steps[len(turns) :] += cut.counts[last[turns - 1]] - 1
+    at = begin_s[moves.move[cut.owner[which]]]
+    at += instants_of(SegmentColumns._make(column[which] for column in cut.segments), steps)
+
+    opens, axis = opens[turns], axis[turns]
+    needs = np.where(opens, setups_s[axis], at[len(turns) :] + gaps_s[axis]) - at[: len(turns)]
+    short = (needs > 0.0).nonzero()[0]
+    rows = moves.move[own[turns[short]]]
+    since = np.where(opens[short], -1, moves.move[own[turns[short] - 1]])
+    return _in_turn(rows.tolist(), since.tolist(), needs[short].tolist())
+
+
+def _changes(column: NDArray[Any]) -> NDArray[np.bool_]:
+    """Return where a column is another than before, its first number included."""
+    found = np.ones(len(column), np.bool_)
+    found[1:] = column[1:] != column[:-1]
+    return found
+
+
+def _in_turn(rows: Sequence[int], since: Sequence[int], needs: Sequence[float]) -> dict[int, float]:
+    """Return the waits before moves `rows`, each of which is less by what is waited after move `since` anyway."""
+    found: dict[int, float] = {}
+    at, sums = [-1], [0.0]  # moves with a wait before them, and all waits up to there
+    for row, earlier, need in sorted(zip(rows, since, needs, strict=True)):
+        passed = sums[bisect_right(at, row) - 1] - sums[bisect_right(at, earlier) - 1]
+        wait = need - passed
+        if wait > 0.0:
+            found[row] = found.get(row, 0.0) + wait
+            if at[-1] == row:
+                sums[-1] += wait
+            else:
+                at.append(row)
+                sums.append(sums[-1] + wait)
+    return found

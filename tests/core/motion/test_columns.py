@@ -1,0 +1,85 @@
+"""Columns: exact numbers, times and memory of long routines, against fractions."""
+
+import tracemalloc
+import unittest
+from decimal import Decimal
+from fractions import Fraction
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kivant.core.machine import Pause
+from kivant.core.motion.clock import on_clock
+from kivant.core.motion.exact import exact
+from kivant.core.plan import plan
+from kivant.core.travel.conversion import nearest_step
+from tests.machines import coil_axis, machine, move, screw_axis
+
+decimals = st.decimals(-(10**9), 10**9, allow_nan=False, places=12) | st.decimals(-10, 10, allow_nan=False, places=40)
+
+
+class Numbers(unittest.TestCase):
+    @settings(max_examples=200, deadline=None)
+    @given(st.lists(decimals, min_size=1, max_size=9), st.fractions(max_denominator=10**9).filter(bool))
+    def test_a_column_holds_what_fractions_hold(self, values, ratio):
+        """Products, sums, nearest whole numbers and what is beyond them, whether 64 bits are enough or not."""
+        column = exact(values).times(ratio)
+        fractions = [Fraction(value) * ratio for value in values]
+        self.assertEqual([column.at(k) for k in range(len(values))], fractions)
+        self.assertEqual(
+            [column.sums().at(k) for k in range(len(values))], [sum(fractions[: k + 1]) for k in range(len(values))]
+        )
+        if max(map(abs, fractions)) < 2**62:
+            nearest, beyond = column.nearest()
+            self.assertEqual(nearest.tolist(), list(map(nearest_step, fractions)))
+            for fraction, whole, rest in zip(fractions, nearest.tolist(), beyond.tolist(), strict=True):
+                self.assertAlmostEqual(rest, float(fraction - whole), delta=1e-15)
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.lists(st.floats(0, 1e5), max_size=50), st.dictionaries(st.integers(0, 49), st.floats(0, 9), max_size=4))
+    def test_times_are_sums_to_the_last_digit(self, durations, waits):
+        waits = {row: wait for row, wait in waits.items() if row < len(durations)}
+        begins, ends = on_clock(0.25, np.array(durations), waits)
+        clock = Fraction(1, 4)
+        for row, (begin, end) in enumerate(zip(begins.tolist(), ends.tolist(), strict=True)):
+            clock += Fraction(waits.get(row, 0.0))
+            self.assertAlmostEqual(begin, float(clock), delta=2.0**-52 * float(clock) + 1e-18)
+            clock += Fraction(durations[row])
+            self.assertAlmostEqual(end, float(clock), delta=2.0**-52 * float(clock) + 1e-18)
+
+
+class Routines(unittest.TestCase):
+    def test_relative_targets_count_from_the_last_absolute_one(self):
+        """Positions of thirty digits among short ones: where each block ends is exact."""
+        third = Decimal(1) / 3
+        blocks = (move(by={"Lift": third}), move(by={"Disc": "1"}), Pause(seconds=0.1), move(by={"Lift": "0.0001"}),
+                  move(to={"Lift": "2", "Disc": third}), move(by={"Lift": third}))  # fmt: skip
+        made = plan(machine(screw_axis(), coil_axis(first_line=4), blocks=blocks, start={"Lift": "-7"}))
+        self.assertEqual(made.axes[0].train.end, (2 + Fraction(third)) * 200)
+        self.assertEqual(made.axes[1].train.end, Fraction(third) * Fraction(10, 9))
+        ideal = made.axes[0].ideal(made.blocks.end_s) / 200
+        np.testing.assert_allclose(
+            ideal, [-7 + 1 / 3, -7 + 1 / 3, -7 + 1 / 3, -7 + 1 / 3 + 1e-4, 2, 2 + 1 / 3], rtol=1e-13
+        )
+
+    def test_a_block_takes_three_hundred_bytes_an_axis_at_the_most(self):
+        for axes in (1, 3):
+            names = "ABC"[:axes]
+            blocks = tuple(move(to=dict.fromkeys(names, str(7 * (k * 37 % 29)))) for k in range(2000))
+            built = machine(*(screw_axis(name, 4 * k) for k, name in enumerate(names)), blocks=blocks)
+            plan(built)
+            tracemalloc.start()
+            made = plan(built)
+            held = tracemalloc.get_traced_memory()[0]
+            tracemalloc.stop()
+            self.assertLess(held / len(made.blocks) / axes, 300)
+
+    def test_blocks_are_a_sequence(self):
+        made = plan(machine(screw_axis(), blocks=(move(to={"Lift": "5"}), Pause(seconds=0.25), move(to={"Lift": "9"}))))
+        first, second, third = made.blocks
+        self.assertEqual((made.blocks[-1], made.blocks[1:], str(third.path)), (third, (second, third), "blocks[2]"))
+        self.assertEqual((second.begin_s, second.end_s), (first.end_s, third.begin_s))
+        self.assertTrue(first.begin_s < first.braking_s < first.end_s)
+        with self.assertRaises(IndexError):
+            made.blocks[3]
