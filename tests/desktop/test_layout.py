@@ -140,7 +140,7 @@ class Layout(WindowTest):
         self.assertIn("1\u2009500 blocks", painted.texts)
         for index in (0, 700, 1503):
             block = window.session.planning.plan.blocks[index]
-            self.assertIs(window.session.planning.block_at((block.begin_s + block.end_s) / 2), block)
+            self.assertEqual(window.session.planning.block_at((block.begin_s + block.end_s) / 2), block)
 
     def test_findings_of_routines_follow_the_edit_that_makes_them(self):
         window = self.open(Document(machine(screw_axis(), blocks=(move(to={"Lift": "40"}),))))

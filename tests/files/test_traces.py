@@ -13,7 +13,7 @@ from kivant.core.machine import Pause, Routine
 from kivant.core.plan import Plan, plan
 from kivant.core.signals import signals_between
 from kivant.files.csv_trace import csv_chunks
-from kivant.files.digits import digits
+from kivant.files.digits import last_words_for, led_words_for, put_ascending, put_last, text_of
 from kivant.files.vcd_trace import scope_names, vcd_chunks
 from tests.machines import coil_axis, limits, machine, move, pair_axis, screw_axis
 
@@ -47,11 +47,18 @@ class Csv(unittest.TestCase):
     def test_a_plan_without_steps_is_a_header(self):
         self.assertEqual(b"".join(csv_chunks(plan(machine(screw_axis())))), b"time_s,axis,step,position_steps\r\n")
 
-    def test_digits_are_those_of_str(self):
-        values = np.array([0, 1, 9, 10, 99, 100, 12345, 99999999, 123456789012, 10**15 - 1])
-        for row, value in zip(digits(values, 15), values.tolist(), strict=True):
-            self.assertEqual(row[row != 0].tobytes().decode(), str(value))
-        self.assertEqual(digits(np.array([7]), 9, least=9).tobytes(), b"000000007")
+    def test_numbers_are_those_of_str(self):
+        """Behind a character and ascending; and with either sign, as the last of a line."""
+        values = np.array([0, 1, 9, 10, 99, 100, 999, 1000, 12345, 99999999, 123456789012, 10**15 - 1])
+        for count in range(1, len(values) + 1):
+            some = values[:count]
+            rows = np.empty((count, led_words_for(some[-1])), np.uint32)
+            put_ascending(rows, some, b"#")
+            self.assertEqual(text_of(rows).decode(), "".join(f"#{value}" for value in some.tolist()))
+            both = np.concatenate((some, -some))
+            rows = np.empty((2 * count, last_words_for(some[-1])), np.uint32)
+            put_last(rows, both)
+            self.assertEqual(text_of(rows).decode(), "".join(f"{value}\r\n" for value in both.tolist()))
 
 
 class Vcd(unittest.TestCase):

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cache
 
 import numpy as np
 
 from kivant.core.drive.drivers import NS_PER_S
 from kivant.core.motion.plan import Plan
-from kivant.files.digits import PAD, Bytes, constant, digits, joined, width_of
+from kivant.core.motion.segment import Wholes
+from kivant.files.digits import Words, last_words_for, put_last, text_of, words_of
 
 HEADER = b"time_s,axis,step,position_steps\r\n"
 
@@ -22,46 +24,50 @@ def csv_chunks(plan: Plan) -> Iterator[bytes]:
     """Yield the file piece by piece; times have nine decimals and count from the plan's start."""
     yield HEADER
     fields = [_field(axis.name) for axis in plan.axes]
-    longest = max(map(len, fields), default=0)
-    names = np.array([list(f.ljust(longest, bytes([PAD]))) for f in fields], np.uint8).reshape(-1, longest)
+    # What stands between the time and the position, for steps down and up.
+    names = words_of([b"%s,%s1," % (field, sign) for field in fields for sign in (b"-", b"")])
     positions = [axis.start_steps for axis in plan.axes]
     for slices in plan.slices():
-        times, which, signs, after = [], [], [], []
+        times, kinds, positions_after = [], [], []
         for i, (axis, part) in enumerate(zip(plan.axes, slices, strict=True)):
-            sign = axis.signs[part].astype(np.int64)
-            position = positions[i] + np.cumsum(sign)
+            sign = axis.signs[part]
+            position = positions[i] + np.cumsum(sign, dtype=np.int64)
             if len(sign):
                 positions[i] = int(position[-1])
             times.append(np.rint(axis.instants[part] * NS_PER_S).astype(np.int64))
-            which.append(np.full(len(sign), i))
-            signs.append(sign)
-            after.append(position)
+            kinds.append(2 * i + (sign > 0))
+            positions_after.append(position)
         time_ns = np.concatenate(times)
         order = np.argsort(time_ns, kind="stable")
-        yield _rows(
-            time_ns[order],
-            names[np.concatenate(which)[order]],
-            np.concatenate(signs)[order],
-            np.concatenate(after)[order],
-        )
+        which, after = np.concatenate(kinds).take(order), np.concatenate(positions_after).take(order)
+        yield _rows(time_ns.take(order), names.take(which, axis=0), after)
 
 
-def _rows(time_ns: np.ndarray, names: Bytes, signs: np.ndarray, after: np.ndarray) -> bytes:
-    count = len(time_ns)
-    seconds, fraction = np.divmod(time_ns, NS_PER_S)
-    minus = np.where(after < 0, ord("-"), PAD).astype(np.uint8)[:, None]
-    step_minus = np.where(signs < 0, ord("-"), PAD).astype(np.uint8)[:, None]
-    comma = constant(b",", count)
-    return joined(
-        digits(seconds, width_of(seconds.max())),
-        constant(b".", count),
-        digits(fraction, 9, least=9),
-        comma,
-        names,
-        comma,
-        step_minus,
-        constant(b"1,", count),
-        minus,
-        digits(np.abs(after), width_of(np.abs(after).max())),
-        constant(b"\r\n", count),
+def _rows(time_ns: Wholes, names: Words, after: Wholes) -> bytes:
+    # Seconds are few and stand one behind the other: each is written once.
+    first, beyond = int(time_ns[0]) // NS_PER_S, int(time_ns[-1]) // NS_PER_S + 1
+    close = beyond - first <= len(time_ns)
+    seconds = np.arange(first, beyond) if close else np.unique(time_ns // NS_PER_S)
+    counts = np.diff(np.searchsorted(time_ns, seconds * NS_PER_S), append=len(time_ns))
+    fraction = (time_ns - (seconds * NS_PER_S).repeat(counts)).astype(np.uint32)
+    told = words_of([b"%d" % second for second in seconds.tolist()])
+    long, middle = told.shape[1], names.shape[1]
+    last = last_words_for(max(int(after.max()), -int(after.min())))
+    rows = np.empty((len(time_ns), long + 3 + middle + last), np.uint32)
+    rows[:, :long] = told.repeat(counts, axis=0)
+    millionths, hundreds = fraction // 1_000_000, fraction // 100
+    parts = (millionths, hundreds - millionths * 10_000, fraction - hundreds * 100)
+    for k, (table, part) in enumerate(zip(_fractions(), parts, strict=True)):
+        rows[:, long + k] = table.take(part.astype(np.intp), mode="clip")
+    rows[:, long + 3 : long + 3 + middle] = names
+    put_last(rows[:, -last:], after)
+    return text_of(rows)
+
+
+@cache
+def _fractions() -> tuple[Words, ...]:
+    """Return the first three digits behind a point, the next four, and the last two before a comma."""
+    return tuple(
+        words_of([form % number for number in range(count)]).ravel()
+        for form, count in ((b".%03d", 1000), (b"%04d", 10_000), (b"%02d,", 100))
     )

@@ -17,7 +17,7 @@ from kivant.core.drive.drivers import (
     step_edges,
 )
 from kivant.core.motion.plan import AxisPlan, Plan
-from kivant.files.digits import PAD, constant, digits, joined, width_of
+from kivant.files.digits import Words, led_words_for, put_ascending, text_of, words_of
 
 _FIRST, _CODES = 33, 94  # the printable characters that may form an identifier code
 
@@ -33,7 +33,11 @@ class _Signals:
         self.sign = int(axis.signs[0]) if axis.steps else 1
         on = levels_at_start(self.driver, self.sign)
         self.at_start = on if powered else levels_after(self.driver, on)
-        self.last = list(self.at_start)
+
+    def at_end(self) -> tuple[int, ...]:
+        """Return the levels after all edges, before the power is taken away."""
+        moved = self.axis.steps > 0
+        return driver_kind(self.driver).levels_at(self.driver, self.taken, self.sign) if moved else self.at_start
 
     def edges(self, part: slice) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int8]]:
         times_ns = np.rint(self.axis.instants[part] * NS_PER_S).astype(np.int64)
@@ -42,10 +46,6 @@ class _Signals:
         if len(signs):
             self.taken += int(np.sum(signs, dtype=np.int64))
             self.sign = int(signs[-1])
-        for key in range(len(self.keys)):
-            of_key = np.flatnonzero(found.keys == key)
-            if len(of_key):
-                self.last[key] = int(found.levels[of_key[np.argmax(found.times_ns[of_key])]])
         return found.times_ns, found.keys.astype(np.int64) + self.offset, found.levels
 
 
@@ -86,8 +86,7 @@ def vcd_chunks(plan: Plan) -> Iterator[bytes]:
         offset += len(signals[-1].keys)
     yield _header(plan, signals)
     codes = [_code(index) for index in range(offset)]
-    widest = max(map(len, codes), default=1)
-    table = np.array([list(c.ljust(widest, bytes([PAD]))) for c in codes], np.uint8).reshape(-1, widest)
+    table = words_of([b"\n%d%s\n" % (level, code) for code in codes for level in (0, 1)])  # with the end of the time
     setup_ns = max((driver_kind(axis.driver).earliest_change_ns(axis.driver) for axis in signals), default=0)
 
     end_ns = round(plan.duration * NS_PER_S)
@@ -103,10 +102,10 @@ def vcd_chunks(plan: Plan) -> Iterator[bytes]:
         ready = int(np.searchsorted(times, round(newest * NS_PER_S) - setup_ns))
         waiting = (times[ready:], wires[ready:], levels[ready:])
         if ready:
-            yield _changes(times[:ready], table[wires[:ready]], levels[:ready], previous_ns)
+            yield _changes(times[:ready], table.take(2 * wires[:ready] + levels[:ready], axis=0), previous_ns)
             previous_ns = int(times[ready - 1])
     if len(waiting[0]):
-        yield _changes(waiting[0], table[waiting[1]], waiting[2], previous_ns)
+        yield _changes(waiting[0], table.take(2 * waiting[1] + waiting[2], axis=0), previous_ns)
         previous_ns = int(waiting[0][-1])
     yield _footer(signals, codes, max(end_ns, previous_ns), previous_ns)
 
@@ -114,19 +113,22 @@ def vcd_chunks(plan: Plan) -> Iterator[bytes]:
 def _footer(signals: list[_Signals], codes: list[bytes], end_ns: int, previous_ns: int) -> bytes:
     lines = [] if end_ns == previous_ns else [b"#%d" % end_ns]
     for axis in signals:
-        last = tuple(axis.last)
+        last = axis.at_end()
         for k, level in enumerate(levels_after(axis.driver, last)):
             if level != last[k]:
                 lines.append(b"%d%s" % (level, codes[axis.offset + k]))
     return b"".join(line + b"\n" for line in lines)
 
 
-def _changes(times: NDArray[np.int64], codes: NDArray[np.uint8], levels: NDArray[np.int8], previous_ns: int) -> bytes:
+def _changes(times: NDArray[np.int64], changes: Words, previous_ns: int) -> bytes:
     """Return the changes as text; a time stands before the first change at it."""
-    count = len(times)
-    width = width_of(int(times[-1]))
-    stamp = np.concatenate((constant(b"#", count), digits(times, width), constant(b"\n", count)), axis=1)
-    repeated = np.diff(times, prepend=previous_ns) == 0
-    stamp[repeated] = PAD
-    values = (levels + ord("0")).astype(np.uint8)[:, None]
-    return joined(stamp, values, codes, constant(b"\n", count))
+    stamp = led_words_for(int(times[-1]))
+    rows = np.empty((len(times), stamp + changes.shape[1]), np.uint32)
+    put_ascending(rows[:, :stamp], times, b"#")
+    rows[:, stamp:] = changes
+    repeated = np.empty(len(times), np.bool_)
+    repeated[0], repeated[1:] = times[0] == previous_ns, times[1:] == times[:-1]
+    again = np.flatnonzero(repeated)
+    rows[again, :stamp] = 0
+    rows.view(np.uint8)[again, 4 * stamp] = 0  # the end of the line of the time
+    return text_of(rows)

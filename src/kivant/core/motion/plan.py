@@ -20,6 +20,9 @@ from kivant.core.motion.train import StepTrain
 from kivant.core.path import Path
 from kivant.core.travel.conversion import nearest_step
 
+MOST_STEPS = 8_000
+"""Steps of an axis that are written at a time: so few that what is made of them stays in the processor's cache."""
+
 
 class PlanError(KivantError):
     """No plan can be made; ``faults`` says what forbids it."""
@@ -172,7 +175,7 @@ class Plan:
         """
         return find_named(self.axes, name)
 
-    def slices(self, most_steps: int = 200_000) -> Iterator[tuple[slice, ...]]:
+    def slices(self, most_steps: int = MOST_STEPS) -> Iterator[tuple[slice, ...]]:
         """Yield, for each axis, which of its steps belong to the next span of time.
 
         The spans follow one another and hold at most `most_steps` of each axis, so that an export needs no
