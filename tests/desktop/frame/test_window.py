@@ -328,10 +328,10 @@ class Odd(WindowTest):
         window = self.open(Document(Machine()))
         for key in STATIONS:
             window.show_station(key)
-            self.assertEqual((window.empty.isVisible(), window.stages.isVisible()), (True, False))
+            self.assertEqual((window.empty.isVisible(), window.pages.isVisible()), (True, False))
         QTest.mouseClick(window.empty.add, Qt.MouseButton.LeftButton)
         self.choose("Turning, coil driver")
-        self.assertEqual((window.empty.isVisible(), window.stages.isVisible()), (False, True))
+        self.assertEqual((window.empty.isVisible(), window.pages.isVisible()), (False, True))
         self.assertEqual([axis.driver.kind for axis in window.session.document.machine.axes], ["coils"])
         QTest.mouseDClick(window.head.name, Qt.MouseButton.LeftButton)
         (field,) = window.head.findChildren(ValueField)

@@ -29,7 +29,8 @@ class Exact(NamedTuple):
 
     def times(self, ratio: Fraction) -> Exact:
         """Return the column multiplied by a ratio."""
-        return exact_over((self.numerators, ratio.numerator), self.denominator * ratio.denominator)
+        numbers, denominator = self.numerators, self.denominator * ratio.denominator
+        return Exact(_wide(numbers, abs(ratio.numerator), denominator) * ratio.numerator, denominator)
 
     def nearest(self) -> tuple[Wholes, Reals]:
         """Return the nearest whole numbers (a tie goes away from zero), and what the numbers are beyond them."""
@@ -40,21 +41,18 @@ class Exact(NamedTuple):
 
     def sums(self) -> Exact:
         """Return the sums of all numbers up to each."""
-        wide = int(np.abs(self.numerators).max(initial=0)) * (len(self.numerators) + 1) >= _MOST
-        numbers = self.numerators.astype(object) if wide else self.numerators
-        return Exact(np.cumsum(numbers, dtype=numbers.dtype), self.denominator)
+        numbers = _wide(self.numerators, len(self.numerators) + 1)
+        return Exact(np.add.accumulate(numbers), self.denominator)
 
     def at(self, index: int) -> Fraction:
         """Return one of them."""
         return Fraction(int(self.numerators[index]), self.denominator)
 
 
-def exact_over(factors: tuple[NDArray[Any], int], denominator: int) -> Exact:
-    """Return whole numbers times a factor over a denominator, in 64 bits if they fit."""
-    numbers, factor = factors
-    most = max(int(np.abs(numbers).max(initial=0)) * abs(factor), denominator)
-    wide = numbers.astype(object) if most >= _MOST else numbers
-    return Exact(wide * factor, denominator)
+def _wide(numbers: NDArray[Any], factor: int, least: int = 0) -> NDArray[Any]:
+    """Return whole numbers in such a way that they can be multiplied by a factor and held against `least`."""
+    most = max(-int(numbers.min(initial=0)), int(numbers.max(initial=0))) * factor
+    return numbers.astype(object) if most >= _MOST or least >= _MOST else numbers
 
 
 def exact(values: Sequence[Decimal | int]) -> Exact:
@@ -72,4 +70,4 @@ def exact(values: Sequence[Decimal | int]) -> Exact:
         numbers = np.array(whole, np.int64)
     except OverflowError:
         numbers = np.array(whole, object)
-    return exact_over((numbers, 1), 10**digits)
+    return Exact(numbers, 10**digits)

@@ -50,6 +50,8 @@ class AxisTargets:
         values = exact(self._values)
         relative = np.zeros(len(values.numerators), np.bool_)
         relative[1:] = np.array(self._keys, np.int64) & 1
+        if not relative.any():
+            return values
         ways = Exact(np.where(relative, values.numerators, 0), values.denominator).sums().numerators
         # A relative target counts from the last absolute one, and all ways since.
         since = np.maximum.accumulate(np.where(relative, 0, np.arange(len(relative))))

@@ -35,11 +35,11 @@ from kivant.desktop.frame.head import Head
 from kivant.desktop.frame.keys_sheet import KeysSheet
 from kivant.desktop.frame.log_sheet import LogSheet
 from kivant.desktop.frame.notice import Notice
+from kivant.desktop.frame.pages import Pages
 from kivant.desktop.frame.playhead_bar import PlayheadBar
 from kivant.desktop.frame.rail import Rail
 from kivant.desktop.kit import theme as themes
 from kivant.desktop.stations import FIRST_SHOWN, STATIONS
-from kivant.desktop.stations.run.station import RunStation
 
 
 class Window(FiledWindow):
@@ -74,16 +74,14 @@ class Window(FiledWindow):
         self.run_page.lanes.setFocus()
 
     @property
-    def run_page(self) -> RunStation:
+    def run_page(self) -> Any:
         """The page of the Run station, from which the window runs."""
-        page = self.pages["run"]
-        assert isinstance(page, RunStation)
-        return page
+        return self.pages["run"]
 
     @property
     def page(self) -> Any:
         """The page of the open station."""
-        return self.stages.currentWidget()
+        return self.pages.currentWidget()
 
     def show_where_it_was(self) -> None:
         """Show the window where it was left, if there is still a screen there."""
@@ -101,14 +99,11 @@ class Window(FiledWindow):
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.rail)
-        self.stages = QStackedWidget()
-        self.pages = {key: kind.page(self.session) for key, kind in STATIONS.items()}
-        for page in self.pages.values():
-            self.stages.addWidget(page)
-        self.stages.setCurrentWidget(self.pages[FIRST_SHOWN])
+        self.pages = Pages(self.session)
+        self.pages.show_page(FIRST_SHOWN)
         self.empty = EmptyStage(self.session)
         self._stage = QStackedWidget()
-        for page in (self.stages, self.empty):
+        for page in (self.pages, self.empty):
             self._stage.addWidget(page)
         self.session.machine_changed.connect(self._set_stage)
         self._set_stage()
@@ -125,7 +120,7 @@ class Window(FiledWindow):
 
     def _set_stage(self) -> None:
         """Show the open station, or what to do first where the machine has no axes."""
-        self._stage.setCurrentWidget(self.stages if self.session.document.machine.axes else self.empty)
+        self._stage.setCurrentWidget(self.pages if self.session.document.machine.axes else self.empty)
 
     def _fill_menu(self) -> None:
         session, menu = self.session, self.head.menu
@@ -166,7 +161,7 @@ class Window(FiledWindow):
     def show_station(self, key: str) -> None:
         """Open a station by its key."""
         self.head.chain.plates[key].setChecked(True)
-        self.stages.setCurrentWidget(self.pages[key])
+        self.pages.show_page(key)
         # No field is entered by itself: the keys go on meaning the playhead.
         self.page.setFocus()
 

@@ -6,6 +6,7 @@ import math
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter
+from PySide6.QtWidgets import QWidget
 
 from kivant.core.drive.rotor import electrical_eighth
 from kivant.core.machine import Axis
@@ -13,7 +14,6 @@ from kivant.core.travel.conversion import steps_per_rev
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.kind import StationKind
 from kivant.desktop.stations.phases.faces import FACES
-from kivant.desktop.stations.phases.station import PhasesStation
 
 
 def _figure(_session: Session, axis: Axis) -> str:
@@ -29,10 +29,16 @@ def _picture(painter: QPainter, session: Session, axis: Axis, middle: QPointF, c
         painter.drawEllipse(middle + QPointF(math.sin(angle), -math.cos(angle)) * 12, 2.6, 2.6)
 
 
+def _page(session: Session) -> QWidget:
+    from kivant.desktop.stations.phases.station import PhasesStation  # loaded when it is first shown
+
+    return PhasesStation(session)
+
+
 PHASES = StationKind(
     key="phases",
     title="Phases",
-    page=PhasesStation,
+    page=_page,
     figure=_figure,
     second=lambda _session, axis: f"{steps_per_rev(axis)} steps/rev",
     picture=_picture,

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainter, QPolygonF
+from PySide6.QtWidgets import QWidget
 
 from kivant.core.machine import Axis
 from kivant.core.motion.rates import ramp_time_s
 from kivant.desktop.kit import figures
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.kind import StationKind
-from kivant.desktop.stations.ramp.station import RampStation
 
 
 def _figure(_session: Session, axis: Axis) -> str:
@@ -28,10 +28,16 @@ def _picture(painter: QPainter, _session: Session, axis: Axis, middle: QPointF, 
     painter.drawPolyline(QPolygonF([QPointF(left + t / whole * 30, base - v * 18) for t, v in corners]))
 
 
+def _page(session: Session) -> QWidget:
+    from kivant.desktop.stations.ramp.station import RampStation  # loaded when it is first shown
+
+    return RampStation(session)
+
+
 RAMP = StationKind(
     key="ramp",
     title="Ramp",
-    page=RampStation,
+    page=_page,
     figure=_figure,
     second=lambda _session, axis: f"in {figures.short(ramp_time_s(axis))} s",
     picture=_picture,

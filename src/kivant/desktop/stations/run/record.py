@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter
+from PySide6.QtWidgets import QWidget
 
 from kivant.core.machine import Axis
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import Token
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.kind import StationKind
-from kivant.desktop.stations.run.station import RunStation
 
 
 def _figure(session: Session, _axis: Axis) -> str:
@@ -40,10 +40,16 @@ def _picture(painter: QPainter, session: Session, _axis: Axis, middle: QPointF, 
     painter.drawEllipse(middle, 4.5, 4.5)
 
 
+def _page(session: Session) -> QWidget:
+    from kivant.desktop.stations.run.station import RunStation  # loaded when it is first shown
+
+    return RunStation(session)
+
+
 RUN = StationKind(
     key="run",
     title="Run",
-    page=RunStation,
+    page=_page,
     figure=_figure,
     second=_second,
     picture=_picture,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QPainter
+from PySide6.QtWidgets import QWidget
 
 from kivant.core.machine import Axis
 from kivant.core.travel.conversion import steps_per_unit
@@ -11,7 +12,6 @@ from kivant.desktop.kit import figures
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.kind import StationKind
 from kivant.desktop.stations.travel.stage_pictures import PICTURES
-from kivant.desktop.stations.travel.station import TravelStation
 
 _WIDE = 40.0
 
@@ -36,10 +36,16 @@ def _picture(painter: QPainter, _session: Session, axis: Axis, middle: QPointF, 
         PICTURES[stage.stage].small(painter, stage, QRectF(left + k * room + 1, middle.y() - 12, room - 2, 24))
 
 
+def _page(session: Session) -> QWidget:
+    from kivant.desktop.stations.travel.station import TravelStation  # loaded when it is first shown
+
+    return TravelStation(session)
+
+
 TRAVEL = StationKind(
     key="travel",
     title="Travel",
-    page=TravelStation,
+    page=_page,
     figure=_figure,
     second=_resolution,
     picture=_picture,
