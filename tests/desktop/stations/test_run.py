@@ -33,6 +33,8 @@ class Stopped(StationTest):
                 window, Qt.Key.Key_R, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
             )
             self.assertTrue(running.active)
+            self.wait(lambda: bool(running.status.counts))
+            self.assertIn("counted, going on", run.panels[0].words()[0])
         self.wait(lambda: not running.active)
         self.assertEqual((running.status.phase, running.status.counts), ("done", (2580,)))
         self.assertEqual(str(running.standing.places["Lift"]), "12.9003")

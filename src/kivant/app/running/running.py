@@ -42,7 +42,7 @@ class Running:
         self.streamer: Streamer | None = None
         # Where the latest run was when it was looked at: all that is shown belongs to the same moment.
         self.status: Status | None = None
-        self.active = False
+        self.active = self.going_on = False  # the second: what is left of a run that was stopped is run
         self._plan: Plan | None = None
         self._machine: Machine | None = None
         self._manual: ManualMove | None = None
@@ -109,6 +109,7 @@ class Running:
             return PlanSource(self._plan)
 
         self._launch(machine, make)
+        self.going_on = True
         return True
 
     def start_manual_move(self) -> bool:
@@ -165,6 +166,7 @@ class Running:
 
     def _launch(self, machine: Machine, make: MakeSource, made: Plan | None = None) -> None:
         self._plan, self._machine, self._stopped = made, machine, None
+        self.going_on = False
         self.streamer = Streamer(make, self.address or None)
         self.status = self.streamer.status
         self._thread = threading.Thread(target=self.streamer.execute, name="run", daemon=True)

@@ -19,6 +19,7 @@ from kivant.desktop.widgets.pictured import Pictured
 _NAMES = 92.0  # width of the lines' names
 _MOST_ROOM = 34.0
 _BY_HAND = "While an axis is moved by hand, its lines are not planned."
+_GOING_ON = "What is left of the routine is run now; its lines are shown again when it has ended."
 
 
 def window_s(session: Session, axis: AxisPlan) -> float:
@@ -69,7 +70,8 @@ class LineStrip(Pictured):
         if self.session.instant.counted:
             painter.setPen(theme.color("muted"))
             place = QRectF(_NAMES, 4, self.width() - _NAMES, self.height() - 4)
-            painter.drawText(place, Qt.TextFlag.TextWordWrap, _BY_HAND)
+            text = _GOING_ON if self.session.running.going_on else _BY_HAND
+            painter.drawText(place, Qt.TextFlag.TextWordWrap, text)
             return
         now, span = self.session.playhead.time_s, window_s(self.session, axis)
         signals = signals_between(axis, now - span / 2, now + span / 2, plan.powered_s)

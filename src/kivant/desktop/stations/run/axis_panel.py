@@ -129,7 +129,8 @@ class AxisPanel(QWidget):
         status = session.running.status
         if counts := session.instant.counted:
             steps = figures.grouped(counts[self.index]) if self.index < len(counts) else "–"
-            return f"{steps} counted, by hand", "accent", f"The board has counted {steps} steps."
+            how = "going on" if session.running.going_on else "by hand"
+            return f"{steps} counted, {how}", "accent", f"The board has counted {steps} steps."
         if status is not None and status.counts and session.running.plays(plan):
             counted = status.counts[self.index]
             steps = figures.grouped(counted)

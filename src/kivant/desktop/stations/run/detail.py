@@ -47,7 +47,8 @@ class Detail(Pictured):
             return "No axis selected."
         steps = self.session.instant.steps
         if self.session.instant.counted:
-            return f"step {figures.grouped(steps)} counted, moved by hand"
+            how = "going on after a stop" if self.session.running.going_on else "moved by hand"
+            return f"step {figures.grouped(steps)} counted, {how}"
         exact = axis.train.ideal_at(self.session.playhead.time_s)
         speed = axis.train.speed_at(self.session.playhead.time_s)
         return f"step {figures.grouped(steps)}, exactly {figures.position(exact, 4)}, at {figures.short(speed)} steps/s"
