@@ -20,6 +20,8 @@ Level = Literal["high", "low"]
 _DECIMAL_TEXT = re.compile(r"\d{1,12}(\.\d{1,12})?")
 _RATIO_TEXT = re.compile(r"(?!0+(\.0*)?$)(\d{1,12}(\.\d{1,12})?|0*[1-9]\d{0,11}/0*[1-9]\d{0,11})")
 _LARGEST_EXPONENT, _SMALLEST_EXPONENT, _MOST_DIGITS = 15, -30, 40
+EXACT_DIGITS = 200
+"""Digits in which sums and products of positions are exact, all of them between 1e15 and 1e-60."""
 
 
 class Part:

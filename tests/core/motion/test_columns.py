@@ -14,7 +14,7 @@ from kivant.core.motion.clock import on_clock
 from kivant.core.motion.exact import exact
 from kivant.core.plan import plan
 from kivant.core.travel.conversion import nearest_step
-from tests.machines import coil_axis, machine, move, screw_axis
+from tests.machines import coil_axis, limits, machine, move, screw_axis
 
 decimals = st.decimals(-(10**9), 10**9, allow_nan=False, places=12) | st.decimals(-10, 10, allow_nan=False, places=40)
 
@@ -62,6 +62,32 @@ class Routines(unittest.TestCase):
         np.testing.assert_allclose(
             ideal, [-7 + 1 / 3, -7 + 1 / 3, -7 + 1 / 3, -7 + 1 / 3 + 1e-4, 2, 2 + 1 / 3], rtol=1e-13
         )
+
+    def test_zeros_of_any_exponent_are_zeros(self):
+        """A zero may be written with a thousand million places: nothing is made as long as that."""
+        zero = Decimal("0E-999999999")
+        bounded = screw_axis(limits=limits(max=Decimal(9)))
+        blocks = (
+            move(by={"Lift": zero}),
+            move(by={"Lift": "0.00000001"}),
+            move(to={"Lift": zero}),
+            move(by={"Lift": "3"}),
+        )
+        self.assertEqual(plan(machine(bounded, blocks=blocks)).axes[0].final_steps, 600)
+
+    def test_a_block_and_its_last_piece_end_at_one_number(self):
+        """Whatever the durations add up to: no corner of the speed curve lies beside the end of its block."""
+        random = np.random.default_rng(4)
+        blocks = tuple(
+            move(by={"Lift": f"{way:.5f}"}, speed_factor=float(random.uniform(0.1, 1)))
+            for way in random.uniform(-9, 9, 300)
+        )
+        made = plan(machine(screw_axis(), blocks=blocks))
+        times = made.axes[0].train.corners()[0]
+        self.assertLessEqual(
+            {block.end_s for block in made.blocks} | {block.braking_s for block in made.blocks}, set(times.tolist())
+        )
+        self.assertEqual((made.blocks[-1].end_s, float(times[-1])), (made.duration, made.duration))
 
     def test_a_block_takes_three_hundred_bytes_an_axis_at_the_most(self):
         for axes in (1, 3):

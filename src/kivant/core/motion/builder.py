@@ -6,7 +6,7 @@ and then the time at which each block begins.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import fields, replace
 from fractions import Fraction
 from itertools import pairwise
@@ -24,6 +24,7 @@ from kivant.core.motion.clock import on_clock
 from kivant.core.motion.coordination import coordinate
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
+from kivant.core.motion.positions import positions_of
 from kivant.core.motion.ramp import Ramps
 from kivant.core.motion.rates import Rates, pulse_rate, rates_of
 from kivant.core.motion.reach import beyond_limits, beyond_words
@@ -58,10 +59,13 @@ class _Layout(NamedTuple):
 
 
 def _layout(machine: Machine, ratios: Sequence[Fraction], commanded: Commands) -> _Layout:
-    positions = [t.positions.times(ratio) for t, ratio in zip(commanded.axes, ratios, strict=True)]
+    named, positions = [], []
+    for targets, ratio in zip(commanded.axes, ratios, strict=True):
+        rows, position = positions_of(targets)
+        named.append(rows)
+        positions.append(position.times(ratio))
     for axis, position in zip(machine.axes, positions, strict=True):
         _refuse_far(axis, position)
-    named = [targets.rows for targets in commanded.axes]
     moves, rows = axis_moves(positions, named, len(commanded.places.blocks))
     return _Layout(moves, rows, [(position.at(0), position.at(-1)) for position in positions])
 
@@ -94,10 +98,16 @@ def _refuse_long(seconds: float) -> None:
         raise PlanError(Fault("", message, "Raise the speeds and accelerations, or shorten the routine."))
 
 
+def _sparse(known: Mapping[int, float], other: float, count: int) -> Reals:
+    found = np.full(count, other)
+    found[list(known)] = list(known.values())
+    return found
+
+
 def _ramps(machine: Machine, layout: _Layout, commanded: Commands) -> Ramps:
     own = [rates_of(machine, axis) for axis in machine.axes]
     columns = (np.array([getattr(rates, field.name) for rates in own])[layout.moves.axis] for field in fields(Rates))
-    factors = commanded.factors[layout.rows][layout.moves.move]
+    factors = _sparse(commanded.factors, 1.0, len(commanded.places.blocks))[layout.rows][layout.moves.move]
     return coordinate(layout.moves.move, layout.moves.way, Rates(*columns), factors)
 
 
@@ -110,9 +120,14 @@ def _waits(machine: Machine, layout: _Layout, pieces: Cut, begin_s: Reals) -> di
     return {int(layout.rows[move]): wait for move, wait in found.items()}
 
 
-def _trains(layout: _Layout, pieces: Cut, begin_s: Reals) -> list[StepTrain]:
-    segments, shift = pieces.segments, begin_s[layout.rows][layout.moves.move][pieces.owner]
+def _trains(layout: _Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[StepTrain]:
+    segments, row = pieces.segments, layout.rows[layout.moves.move[pieces.owner]]
+    shift = begin_s[row]
     segments = segments._replace(begin_s=segments.begin_s + shift, end_s=segments.end_s + shift)
+    # The end of a block and that of its last piece are one number, however the sums were rounded.
+    last = np.ones(len(row), np.bool_)
+    last[:-1] = pieces.owner[1:] != pieces.owner[:-1]
+    np.copyto(segments.end_s, end_s[row], where=last)
     axis = layout.moves.axis[pieces.owner]
     bounds = np.searchsorted(axis, np.arange(len(layout.ends) + 1)).tolist()
     every = int(pieces.counts.sum())
@@ -192,7 +207,7 @@ def plan(
     _refuse_many(machine, layout, most_bytes)
     checkpoint()
     ramps = _ramps(machine, layout, commanded)
-    pieces, durations = cut(layout.moves, ramps), commanded.seconds
+    pieces, durations = cut(layout.moves, ramps), _sparse(commanded.rests, 0.0, len(commanded.places.blocks))
     durations[layout.rows] = ramps.durations_s
     checkpoint()
     lead_in = max((driver_kind(axis.driver).enable_lead_s(axis.driver) for axis in machine.axes), default=0.0)
@@ -203,7 +218,7 @@ def plan(
     _refuse_long(clock)
     braking = end.copy()
     braking[layout.rows] = begin[layout.rows] + ramps.braking_s
-    parts = zip(machine.axes, ratios, _trains(layout, pieces, begin), strict=True)
+    parts = zip(machine.axes, ratios, _trains(layout, pieces, begin, end), strict=True)
     axes = tuple(AxisPlan(*part) for part in parts)
     duration = max([clock, *map(_stands_until, axes)])
     return Plan(machine, chosen, lead_in, duration, PlannedBlocks(commanded.places, begin, end, braking), axes)

@@ -15,9 +15,10 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from kivant.core.fields import EXACT_DIGITS
 from kivant.core.motion.segment import Reals, Wholes
 
-_DIGITS, _PRECISION = 6, 200  # decimal places that are tried first; digits in which products are exact
+_DIGITS = 6  # decimal places that are tried first
 _MOST = 2**60  # what is doubled, and added once, still fits 64 bits
 
 
@@ -59,12 +60,12 @@ def exact(values: Sequence[Decimal | int]) -> Exact:
     """Return a column of decimal numbers."""
     digits = _DIGITS
     with localcontext() as context:
-        context.prec = _PRECISION
+        context.prec = EXACT_DIGITS
         # Twice as fast as asking each number for its ratio. Six digits do for most positions, and it shows if not.
         scaled = list(map(Decimal(10**digits).__mul__, values))
         whole = list(map(int, scaled))
         if whole != scaled:
-            digits = max(-Decimal(value).as_tuple().exponent for value in values)  # type: ignore[operator]
+            digits = max(-Decimal(value).as_tuple().exponent for value in values if value)  # type: ignore[operator]
             whole = list(map(int, map(Decimal(10**digits).__mul__, values)))
     try:
         numbers = np.array(whole, np.int64)

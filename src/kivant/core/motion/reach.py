@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from typing import Literal
 
-import numpy as np
-
 from kivant.core.machine.parts import Machine, Routine, start_of
 from kivant.core.motion.blocks import block_kind
-from kivant.core.motion.routine import AxisTargets, Commands, commands
-from kivant.core.motion.segment import Wholes
+from kivant.core.motion.routine import Commands, commands, start_positions
 from kivant.core.path import Path, axis_path
+
+_FAR = Decimal("inf")
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,26 +32,17 @@ def beyond_limits(machine: Machine, routine: Routine, commanded: Commands | None
     found = commanded if commanded is not None else commands(machine, routine)
     index_of = {axis.name: i for i, axis in enumerate(machine.axes)}
     ends = [(axis.limits.min, axis.limits.max) for axis in machine.axes]
-    starts = start_of(routine)
-    for name in starts:
-        yield from _beyond(Path.of("start", name), index_of[name], found.positions(0), ends)
-    rows = [
-        _rows_beyond(targets, *pair) for targets, pair in zip(found.axes, ends, strict=True) if pair != (None, None)
-    ]
-    for row in np.unique(np.concatenate(rows)).tolist() if rows else ():
+    begin = start_positions(machine, routine)
+    for name in start_of(routine):
+        yield from _beyond(Path.of("start", name), index_of[name], begin, ends)
+    rows: set[int] = set()
+    for targets, (low, high) in zip(found.axes, ends, strict=True):
+        if low is not None or high is not None:
+            rows |= {*targets.rows_beyond(-_FAR if low is None else low, _FAR if high is None else high)}
+    for row in sorted(rows):
         after, block = found.positions(row + 1), found.places.blocks[row]
         for inner, name in block_kind(block).mentions(block):
             yield from _beyond(found.places.path(row) / inner, index_of[name], after, ends)
-
-
-def _rows_beyond(targets: AxisTargets, low: Decimal | None, high: Decimal | None) -> Wholes:
-    numerators, below = targets.positions
-    wrong = np.zeros(len(targets.rows), np.bool_)
-    if low is not None:
-        wrong |= numerators[1:] < math.ceil(Fraction(low) * below)
-    if high is not None:
-        wrong |= numerators[1:] > math.floor(Fraction(high) * below)
-    return targets.rows[wrong]
 
 
 def _beyond(

@@ -1,24 +1,22 @@
 """Routines: which exact positions a program of blocks commands, one row after the other. No time.
 
-A row is what axes do at once: a rest, or a move that they begin and end together. Positions stand in columns, for each
-axis at those rows only that name it.
+A row is what axes do at once: a rest, or a move that they begin and end together. Targets are kept for each axis, at
+those rows only that name it.
 """
 
 from __future__ import annotations
 
 from array import array
-from collections.abc import Callable, Mapping, Sequence
-from decimal import Decimal
+from bisect import bisect_left
+from collections.abc import Callable, Sequence
+from decimal import Decimal, localcontext
 from fractions import Fraction
-from functools import cached_property
+from itertools import islice
 
-import numpy as np
-
+from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Machine, Routine, start_of
 from kivant.core.motion.blocks import Block, block_kind
 from kivant.core.motion.blocks.kind import Targets
-from kivant.core.motion.exact import Exact, exact
-from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.path import Path
 
 BLOCKS = Path.of("blocks")
@@ -31,35 +29,35 @@ def start_positions(machine: Machine, routine: Routine) -> tuple[Fraction, ...]:
 
 
 class AxisTargets:
-    """What one axis is commanded: at which rows, the values, and whether they are relative."""
+    """What one axis is commanded: ``values``, of which the first is where it begins, and ``keys`` of all others.
+
+    A key is twice the row, and 1 more where the value is a way from the last commanded exact position.
+    """
 
     def __init__(self, start: Decimal | int) -> None:
-        self._keys = array("q")  # twice the row, and 1 more where it is relative
-        self._values: list[Decimal | int] = [start]
+        self.keys = array("q")
+        self.values: list[Decimal | int] = [start]
         # There is one for every position of a long routine: no call of our own is made for each.
-        self.add = (self._keys.append, self._values.append)
-
-    @cached_property
-    def rows(self) -> Wholes:
-        """The rows that name the axis, ascending."""
-        return np.array(self._keys, np.int64) >> 1
-
-    @cached_property
-    def positions(self) -> Exact:
-        """The exact commanded positions: where the axis begins, and after each of its rows; axis units."""
-        values = exact(self._values)
-        relative = np.zeros(len(values.numerators), np.bool_)
-        relative[1:] = np.array(self._keys, np.int64) & 1
-        if not relative.any():
-            return values
-        ways = Exact(np.where(relative, values.numerators, 0), values.denominator).sums().numerators
-        # A relative target counts from the last absolute one, and all ways since.
-        since = np.maximum.accumulate(np.where(relative, 0, np.arange(len(relative))))
-        return Exact(values.numerators[since] + ways - ways[since], values.denominator)
+        self.add = (self.keys.append, self.values.append)
 
     def position(self, row: int) -> Fraction:
         """Return the exact commanded position before a row, in axis units."""
-        return self.positions.at(int(np.searchsorted(self.rows, row)))
+        index, found = bisect_left(self.keys, 2 * row), Fraction(0)
+        while index and self.keys[index - 1] & 1:
+            found += Fraction(self.values[index])
+            index -= 1
+        return found + Fraction(self.values[index])
+
+    def rows_beyond(self, low: Decimal, high: Decimal) -> list[int]:
+        """Return the rows that command a position outside of two limits."""
+        position, found = Decimal(self.values[0]), []
+        with localcontext() as context:
+            context.prec = EXACT_DIGITS
+            for key, value in zip(self.keys, islice(self.values, 1, None), strict=True):
+                position = position + value if key & 1 else Decimal(value)
+                if not low <= position <= high:
+                    found.append(key >> 1)
+        return found
 
 
 class Places:
@@ -76,14 +74,17 @@ class Places:
 
 
 class Commands:
-    """The rows of a routine: their places, how long they rest, and what each axis is commanded."""
+    """The rows of a routine: their places, and what each axis is commanded.
+
+    ``rests`` holds how long rows rest, s, ``factors`` by how much wished speeds are scaled, both where it matters.
+    """
 
     def __init__(self, names: Sequence[str], starts: Sequence[Decimal | int]) -> None:
         self.names, self.places = names, Places()
         self.axes = [AxisTargets(start) for start in starts]
         self._add = {name: axis.add for name, axis in zip(names, self.axes, strict=True)}
-        self._rests: dict[int, float] = {}
-        self._factors: dict[int, float] = {}
+        self.rests: dict[int, float] = {}
+        self.factors: dict[int, float] = {}
 
     def _row(self, block: Block, parent: Path, index: int) -> int:
         places = self.places
@@ -95,7 +96,7 @@ class Commands:
 
     def rest(self, block: Block, parent: Path, index: int, seconds: float) -> None:
         """Let all axes rest for so many seconds."""
-        self._rests[self._row(block, parent, index)] = seconds
+        self.rests[self._row(block, parent, index)] = seconds
 
     def move(
         self, block: Block, parent: Path, index: int, to: Targets | None, by: Targets | None, speed_factor: float
@@ -103,7 +104,7 @@ class Commands:
         """Move axes straight and together."""
         row, added = self._row(block, parent, index), self._add
         if speed_factor != 1.0:
-            self._factors[row] = speed_factor
+            self.factors[row] = speed_factor
         for key, targets in ((2 * row, to), (2 * row + 1, by)):
             if targets:
                 for name, value in targets.items():
@@ -114,22 +115,6 @@ class Commands:
     def positions(self, row: int) -> tuple[Fraction, ...]:
         """Return the exact commanded positions before a row, in axis units; one row on, those after it."""
         return tuple(axis.position(row) for axis in self.axes)
-
-    @property
-    def seconds(self) -> Reals:
-        """How long each row rests, 0 where it moves."""
-        return _sparse(self._rests, 0.0, len(self.places.blocks))
-
-    @property
-    def factors(self) -> Reals:
-        """By how much the wished speeds of each row are scaled."""
-        return _sparse(self._factors, 1.0, len(self.places.blocks))
-
-
-def _sparse(known: Mapping[int, float], other: float, count: int) -> Reals:
-    found = np.full(count, other)
-    found[list(known)] = list(known.values())
-    return found
 
 
 def commands(machine: Machine, routine: Routine, checkpoint: Callable[[], None] = lambda: None) -> Commands:
