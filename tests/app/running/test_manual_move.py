@@ -104,6 +104,19 @@ class Motion(unittest.TestCase):
             speeds = np.diff(hand.positions[-61:]) / 200 / 0.001
             np.testing.assert_allclose(np.diff(speeds), -0.2, atol=0.01, err_msg=str(share))
 
+    def test_what_came_too_late_is_offered_anew(self):
+        """A board that has gone on takes nothing: a change of mind is not lost by that."""
+        hand = self.hand(ENDED)
+        hand.source.pull(0.5)
+        hand.pass_time(0.5)
+        hand.source.pull(-0.5)
+        lost = hand.source.offer(hand.player.begun, hand.player.room)
+        again = hand.source.offer(hand.player.begun + 1, hand.player.room)
+        assert lost is not None and again is not None
+        self.assertEqual((again.first or 0) - (lost.first or 0), 1)
+        hand.source.accept(again)
+        self.assertIsNone(hand.source.offer(hand.player.begun + 1, hand.player.room))
+
     def test_it_brakes_in_the_time_of_its_deceleration(self):
         """From 20 mm/s at 200 mm/s² in a tenth of a second, behind two spans at the most."""
         hand = self.hand(replace(ENDED, limits=limits(40.0, 300.0, 200.0)))

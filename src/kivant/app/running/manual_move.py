@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import NamedTuple
 
 from kivant.app.planning.own_move import own_move
 from kivant.app.running.source import Feed
@@ -53,6 +54,14 @@ class _Stretch:
     end: _Knot
 
 
+class _Offer(NamedTuple):
+    """What the board was offered: its knots, the pull that it follows, and up to which span."""
+
+    knots: list[_Knot]
+    pull: float
+    follows: int
+
+
 class ManualMove:
     """One manual move of one axis, from where the axes stand: a hand pulls, and lets go.
 
@@ -93,10 +102,8 @@ class ManualMove:
         here_steps = min(max(float(exact[index]), count - 0.5), count + 0.5 - 1e-9)  # a tie is counted away from 0
         self._knots = [_Knot(here_steps)]  # where span number _base begins, and all after it
         self._base = 0
-        self._following = self._follows = (
-            0  # number of the first span that was sent and does not follow the hand any more
-        )
-        self._offered: list[_Knot] = []
+        self._follows = 0  # number of the first span that was sent and does not follow the hand any more
+        self._offered = _Offer([], 0.0, 0)
         self._pull, self._pulled, self._released, self._ended = 0.0, 0.0, False, False
 
     def pull(self, share: float) -> None:
@@ -128,32 +135,32 @@ class ManualMove:
 
     def offer(self, begun: int, room: int) -> Feed | None:
         """Return what the board is to play from the span after the next one on, if that is not what it has."""
-        pull = 0.0 if self._released else self._pull
+        released = self._released  # asked once: another thread lets go
+        pull = 0.0 if released else self._pull
         enough = pull == self._pulled and self._follows - begun > self._ahead // 2
-        if self._ended or (enough and not self._released):
+        if self._ended or (enough and not released):
             return None
         first = min(begun + 1, self._sent) if self._sent else 0
         knot = self._knots[first - self._base]
         space = room + self._sent - first
-        follow = self.hand.rest(knot, self._lead_s) if not first and not self._released else []
-        if not self._released:
+        follow = self.hand.rest(knot, self._lead_s) if not first and not released else []
+        if not released:
             follow += self.hand.follow(follow[-1].end if follow else knot, pull, min(self._ahead, max(space // 2, 1)))
         whole = follow + self.hand.brake(follow[-1].end if follow else knot)
-        if not self._released:  # so that the board has always more than the time it needs to brake
+        if not released:  # so that the board has always more than the time it needs to brake
             whole += self.hand.rest(whole[-1].end, LONGEST_S)
         if not whole and first == self._sent:  # let go where it stands
             self._ended = True
             return None
-        self._offered = [knot, *(stretch.end for stretch in whole)]
-        self._pulled, self._following = pull, first + len(follow)
-        spans = [self._span(begin, stretch) for begin, stretch in zip(self._offered, whole, strict=False)]
-        return Feed(spans, first, last=self._released) if space >= len(spans) else None
+        self._offered = _Offer([knot, *(stretch.end for stretch in whole)], pull, first + len(follow))
+        spans = [self._span(begin, stretch) for begin, stretch in zip(self._offered.knots, whole, strict=False)]
+        return Feed(spans, first, last=released) if space >= len(spans) else None
 
     def accept(self, feed: Feed) -> None:
         """Take what was offered for what is played."""
-        first = feed.first or 0
-        self._knots = [*self._knots[: first - self._base], *self._offered]
-        self._follows, self._ended = self._following, self._released
+        first, offered = feed.first or 0, self._offered
+        self._knots = [*self._knots[: first - self._base], *offered.knots]
+        self._pulled, self._follows, self._ended = offered.pull, offered.follows, feed.last
         played = max(first - 2 - self._base, 0)
         del self._knots[:played]
         self._base += played
