@@ -2,6 +2,7 @@
 
 import copy
 import json
+import os
 import tempfile
 import unittest
 from decimal import Decimal
@@ -183,6 +184,35 @@ class Refusals(unittest.TestCase):
             with self.subTest(words=words), self.assertRaisesRegex(project.ProjectError, words):
                 project.loads(data)
 
+    def test_no_number_is_too_odd_to_be_refused(self):
+        """Exponents and lengths beyond all use, wherever they stand: told with their place, never an accident."""
+        odd = (
+            "1e1000000000000000000",
+            "1e-1999999999999999998",
+            "-1E+99999999999999999999",
+            "7" * 400,
+            "9" * 5000,
+            "1e400",
+        )
+        for number in odd:
+            for before, after in (('"board": {"max_pulse_hz": ', "}"), ('"x": {"deep": [', "]}")):
+                text = '{"format": "kivant-project", "version": 1, "name": "odd",\n' + before + number + after + "}"
+                if before.startswith('"x"') and number in ("7" * 400, "1e400"):
+                    self.assertEqual(project.loads(project.dumps(project.loads(text.encode()))).name, "odd")
+                    continue
+                with self.assertRaises(project.ProjectError) as caught:
+                    project.loads(text.encode())
+                told = str(caught.exception)
+                self.assertRegex(told, "line 2|board.max_pulse_hz|A number cannot be read", number[:30])
+                self.assertLess(len(told), 400)
+
+    def test_what_is_no_ordinary_file_is_not_waited_for(self):
+        with tempfile.TemporaryDirectory() as folder:
+            pipe = Path(folder) / "pipe.kivant"
+            os.mkfifo(pipe)
+            with self.assertRaisesRegex(project.ProjectError, "no ordinary file"):
+                project.load(pipe)
+
     def test_files_that_cannot_be_read_and_files_too_large(self):
         with tempfile.TemporaryDirectory() as folder:
             with self.assertRaisesRegex(project.ProjectError, "cannot be read: No such file"):
@@ -216,6 +246,15 @@ class Saving(unittest.TestCase):
             path.chmod(0o640)
             project.save(machine, path)
             self.assertEqual((path.read_bytes(), path.stat().st_mode & 0o777), (RIG, 0o640))
+
+    def test_the_longest_name_and_a_private_file(self):
+        """80 characters of three bytes; a file that only its owner could read stays so."""
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / ("€" * 80 + ".kivant")
+            project.save(project.loads(RIG), path)
+            path.chmod(0o600)
+            project.save(project.loads(RIG), path)
+            self.assertEqual((path.stat().st_mode & 0o777, path.read_bytes()), (0o600, RIG))
 
     def test_a_link_is_followed(self):
         with tempfile.TemporaryDirectory() as folder:

@@ -7,6 +7,7 @@ way of `kivant.core.machine.shape`.
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -84,7 +85,12 @@ NULL_IS_WRITTEN = NullIsWritten()
 
 
 def _real(value: Any) -> Any:
-    return float(value) if isinstance(value, Decimal | int) and not isinstance(value, bool) else value
+    if not isinstance(value, Decimal | int) or isinstance(value, bool):
+        return value
+    try:
+        return float(value)
+    except OverflowError:  # a whole number of hundreds of digits
+        return math.inf
 
 
 def _whole(value: Any) -> Any:

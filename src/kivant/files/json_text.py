@@ -8,10 +8,10 @@ from __future__ import annotations
 import json
 import re
 from collections import Counter
-from decimal import Decimal
+from decimal import Decimal, InvalidOperation
 from typing import Any
 
-from kivant.core.errors import MOST_FAULTS, Fault, KivantError
+from kivant.core.errors import MOST_FAULTS, Fault, KivantError, shown
 from kivant.core.path import Path
 
 MOST_BYTES = 64 * 1024 * 1024
@@ -25,10 +25,10 @@ class ProjectError(KivantError):
 def project_error(faults: list[Fault]) -> ProjectError:
     """Return the error of so many faults; beyond `MOST_FAULTS` it says that there are more."""
     more = len(faults) - MOST_FAULTS
-    shown = faults[:MOST_FAULTS]
+    told = faults[:MOST_FAULTS]
     if more > 0:
-        shown.append(Fault("", "There are more errors than these.", "Fix these first."))
-    return ProjectError(*shown)
+        told.append(Fault("", "There are more errors than these.", "Fix these first."))
+    return ProjectError(*told)
 
 
 def parse(data: bytes) -> Any:
@@ -49,17 +49,36 @@ def parse(data: bytes) -> Any:
         fault = Fault(f"line {line}", "The file is not UTF-8 text.", "Choose a Kivant project file.")
         raise ProjectError(fault) from None
     try:
-        document = json.loads(text, parse_float=Decimal, parse_constant=_refuse_constant, object_pairs_hook=_unique)
+        document = json.loads(text, parse_float=_decimal, parse_constant=_refuse_constant, object_pairs_hook=_unique)
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
         fault = Fault(place, f"This is not JSON: {error.msg}.", "The file may be cut off or damaged there.")
         raise ProjectError(fault) from None
     except RecursionError:
         raise _too_deep(text) from None
+    except _UnreadableError as error:
+        line = text.count("\n", 0, text.find(error.number)) + 1
+        message = f"The number {shown(error.number)} cannot be read: it is too far from 1."
+        raise ProjectError(Fault(f"line {line}", message, "Write a number that Kivant can use.")) from None
     except ValueError as error:  # a whole number of thousands of digits
         raise ProjectError(Fault("", f"A number cannot be read: {error}.", "Write a smaller number.")) from None
     _inspect(document, text)
     return document
+
+
+class _UnreadableError(ValueError):
+    """A number that no decimal can hold."""
+
+    def __init__(self, number: str) -> None:
+        super().__init__(number)
+        self.number = number
+
+
+def _decimal(number: str) -> Decimal:
+    try:
+        return Decimal(number)
+    except InvalidOperation:
+        raise _UnreadableError(number) from None
 
 
 class _DoubledKeys(dict[str, Any]):

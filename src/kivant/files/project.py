@@ -39,6 +39,9 @@ def load(path: str | Path) -> Machine:
     """
     path = Path(path)
     try:
+        if path.exists() and not path.is_file() and not path.is_dir():  # a pipe would be waited for
+            fault = Fault(str(path), "This is no ordinary file.", "Choose a Kivant project file.")
+            raise ProjectError(fault)
         with path.open("rb") as file:
             data = file.read(MOST_BYTES + 1)
     except OSError as error:

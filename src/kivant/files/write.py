@@ -8,11 +8,14 @@ import tempfile
 from collections.abc import Iterable
 from pathlib import Path
 
+_MOST_NAME_BYTES = 100  # of a temporary name: with what is added, it fits where 255 bytes do
 
-def write_atomically(path: Path, chunks: Iterable[bytes]) -> None:
+
+def write_atomically(path: Path, chunks: Iterable[bytes], *, private: bool = False) -> None:
     """Write `chunks` to `path` by way of a temporary file beside it, flushed to disk and renamed.
 
-    A link is followed, so that the file it names is replaced; permissions of a file that is there are kept.
+    A link is followed, so that the file it names is replaced; permissions of a file that is there are kept. A
+    `private` file can be read by nobody else.
 
     Raises
     ------
@@ -21,7 +24,9 @@ def write_atomically(path: Path, chunks: Iterable[bytes]) -> None:
     """
     target = path.resolve()
     mode = target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask()
-    handle, name = tempfile.mkstemp(prefix=f".{target.name[:100]}.", suffix=".part", dir=target.parent)
+    mode = 0o600 if private else mode
+    begin = os.fsencode(target.name)[:_MOST_NAME_BYTES].decode(errors="ignore")
+    handle, name = tempfile.mkstemp(prefix=f".{begin}.", suffix=".part", dir=target.parent)
     try:
         with os.fdopen(handle, "wb") as file:
             os.fchmod(file.fileno(), mode)
@@ -40,6 +45,18 @@ def write_atomically(path: Path, chunks: Iterable[bytes]) -> None:
             os.fsync(folder)
         finally:
             os.close(folder)
+
+
+def private_folder(path: Path) -> None:
+    """Have a folder; one that is made here can be looked into by nobody else.
+
+    Raises
+    ------
+    OSError
+        If there can be none.
+    """
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.mkdir(mode=0o700, exist_ok=True)
 
 
 def _umask() -> int:

@@ -56,6 +56,28 @@ class Unsaved(FolderTest):
         self.assertEqual(leftovers(self.folder), [])
         self.assertEqual(list((self.folder / "unsaved").iterdir()), [])
 
+    def test_each_copy_is_judged_for_itself(self):
+        """A link to nowhere, a pipe, a damaged copy and nonsense for a process's number hide no other copy."""
+        unsaved = self.folder / "unsaved"
+        unsaved.mkdir()
+        (unsaved / "a.kivant").symlink_to("nowhere")
+        os.mkfifo(unsaved / "b.kivant")
+        (unsaved / "c.kivant").write_bytes(b'{"x": 1e1000000000000000000}')
+        for name, pid in (("d", 10**400), ("e", -1), ("f", "many"), ("g", 0)):
+            project.save(replace(RIG, name=name), unsaved / f"{name}.kivant")
+            (unsaved / f"{name}.json").write_text(json.dumps({"pid": pid}))
+        self.assertEqual(sorted(leftover.machine.name for leftover in leftovers(self.folder)), ["d", "e", "f", "g"])
+
+    def test_nobody_else_can_read_what_is_kept(self):
+        folder = self.folder / "state"
+        autosave = Autosave(folder)
+        autosave.keep(RIG, None).result()
+        Memory(folder).remember(self.folder / "rig.kivant")
+        modes = {path.name[-6:]: path.stat().st_mode & 0o777 for path in (folder, *folder.rglob("*"))}
+        self.assertEqual(set(modes.values()), {0o700, 0o600}, modes)
+        self.assertEqual([path.stat().st_mode & 0o777 for path in (folder, folder / "unsaved")], [0o700, 0o700])
+        autosave.close()
+
     def test_keeping_and_dropping(self):
         autosave = Autosave(self.folder)
         self.assertTrue(autosave.keep(RIG, None).result())

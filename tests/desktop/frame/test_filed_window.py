@@ -1,11 +1,13 @@
 """Files in the window: recovery, recent files, drops, another program's changes, two windows, the light."""
 
 import threading
+import time
 from dataclasses import replace
 from unittest import mock
 
 from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent, QShortcut
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QMessageBox
 
 from kivant.app.document.autosave import leftovers
@@ -39,6 +41,18 @@ class Files(WindowTest):
         self.assertIn("ended unexpectedly", found.notice.text.text())
         self.assertTrue(found.save_to(self.folder / "kept.kivant"))
         self.assertEqual(project.load(self.folder / "kept.kivant").name, "Half done")
+
+    def test_edits_are_kept_while_somebody_goes_on_editing(self):
+        """An edit each tenth of a second: whenever the process were killed, all that is older than a second is kept."""
+        window, made = self.open(), []
+        for number in range(25):
+            window.session.edit(rename_machine(f"Edit {number}"), "name")
+            made.append(time.monotonic())
+            QTest.qWait(100)
+            due = sum(at < time.monotonic() - 1.0 for at in made) - 1
+            if due >= 0:
+                (kept,) = (self.folder / "state" / "unsaved").glob("*.kivant")
+                self.assertGreaterEqual(int(project.load(kept).name.removeprefix("Edit ")), due)
 
     def test_a_clean_end_leaves_nothing_unsaved(self):
         window = self.open()

@@ -15,7 +15,7 @@ from kivant.app.document.memory import read_json
 from kivant.core.errors import KivantError
 from kivant.core.machine import Machine
 from kivant.files import project
-from kivant.files.write import write_atomically
+from kivant.files.write import private_folder, write_atomically
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,10 +66,11 @@ class Autosave:
         if machine is not self._wanted or machine is self._kept:  # superseded, or there already
             return machine is self._kept
         try:
-            self._folder.mkdir(parents=True, exist_ok=True)
+            private_folder(self._folder.parent)
+            private_folder(self._folder)
             about = {"pid": os.getpid(), "path": str(path) if path else None}
-            write_atomically(self._about_file, [json.dumps(about).encode()])
-            write_atomically(self._machine_file, [project.dumps(machine)])
+            write_atomically(self._about_file, [json.dumps(about).encode()], private=True)
+            write_atomically(self._machine_file, [project.dumps(machine)], private=True)
         except OSError:
             return False
         self._kept = machine
@@ -93,7 +94,9 @@ class Autosave:
                 file.unlink()
 
 
-def _alive(pid: int) -> bool:
+def _alive(pid: object) -> bool:
+    if not isinstance(pid, int) or not 0 < pid < 2**31:  # not one that we have written
+        return False
     try:
         os.kill(pid, 0)
     except ProcessLookupError:
@@ -103,20 +106,25 @@ def _alive(pid: int) -> bool:
     return True
 
 
+def _written_s(file: Path) -> float:
+    try:
+        return file.stat().st_mtime
+    except OSError:  # a link to nowhere, or gone by now
+        return 0.0
+
+
 def leftovers(folder: Path) -> list[Leftover]:
-    """Return what processes that are gone have left unsaved, the newest first."""
+    """Return what processes that are gone have left unsaved, the newest first; each copy is judged for itself."""
     found = []
-    with contextlib.suppress(OSError):
-        for file in sorted((folder / "unsaved").glob("*.kivant"), key=lambda f: f.stat().st_mtime, reverse=True):
-            about_file = file.with_suffix(".json")
-            about = read_json(about_file)
-            pid = about.get("pid")
-            if isinstance(pid, int) and _alive(pid):
-                continue
-            path = about.get("path")
-            try:
-                machine = project.load(file)
-            except KivantError:
-                continue
-            found.append(Leftover(machine, Path(path) if isinstance(path, str) else None, (file, about_file)))
+    for file in sorted((folder / "unsaved").glob("*.kivant"), key=_written_s, reverse=True):
+        about_file = file.with_suffix(".json")
+        about = read_json(about_file)
+        if _alive(about.get("pid")):
+            continue
+        path = about.get("path")
+        try:
+            machine = project.load(file)
+        except KivantError:
+            continue
+        found.append(Leftover(machine, Path(path) if isinstance(path, str) else None, (file, about_file)))
     return found

@@ -14,7 +14,7 @@ from typing import Any
 
 from platformdirs import user_state_path
 
-from kivant.files.write import write_atomically
+from kivant.files.write import private_folder, write_atomically
 
 MOST_RECENT = 10
 
@@ -41,8 +41,9 @@ class Memory:
 
     def _change(self, **changes: Any) -> None:
         with contextlib.suppress(OSError):
-            self._file.parent.mkdir(parents=True, exist_ok=True)
-            write_atomically(self._file, [json.dumps({**read_json(self._file), **changes}, indent=2).encode()])
+            private_folder(self._file.parent)
+            body = json.dumps({**read_json(self._file), **changes}, indent=2).encode()
+            write_atomically(self._file, [body], private=True)
 
     @property
     def recent(self) -> list[Path]:

@@ -20,7 +20,8 @@ from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.value_field import ValueField
 from kivant.files.project import SUFFIX
 
-AUTOSAVE_MS = 2000
+AUTOSAVE_MS = 300
+"""How long an edit waits to be kept: with the writing of it, well below a second."""
 FILTER = f"Kivant machines (*{SUFFIX})"
 
 
@@ -40,7 +41,12 @@ class FiledWindow(QMainWindow):
         self.setAcceptDrops(True)
         self._autosave_timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._autosave_timer.timeout.connect(self.keep_unsaved)
-        self.session.machine_changed.connect(self._autosave_timer.start)
+        self.session.machine_changed.connect(self._keep_soon)
+
+    def _keep_soon(self) -> None:
+        # Never put off by the next edit: somebody who goes on editing would never have anything kept.
+        if not self._autosave_timer.isActive():
+            self._autosave_timer.start()
 
     def open_path(self, path: Path) -> bool:
         """Open a machine; return whether it could be. The machine that is open stays if not."""
