@@ -171,6 +171,35 @@ class BadBoards(unittest.TestCase):
         for rubbish in (b"220 mail ready\n", b"\x00\xff\xfe\n", b"x" * 200_000):
             self.fails_with(self.board(partial(answer, rubbish)), "not a valid answer")
 
+    def test_answers_that_no_board_gives_end_a_run(self):
+        """Numbers without end, too few or none, in the midst of a motion: a fault that quotes them, and no endless state."""
+        for answer in (
+            "MOVE," + "7" * 400 + ",1,500,0",
+            "MOVE,1,1,500",
+            "MOVE,1,1,500,0,0",
+            "MOVE,1,1,x,0",
+            "DANCE,1,1,500,0",
+            "MOVE,1,1,500,²",
+        ):
+            said = []
+
+            def state(board, session, unit, said=said, answer=answer):
+                said.append(1)
+                return answer if len(said) > 3 else COMMANDS["MOTION:STATE?"](board, session, unit)
+
+            odd = dict.fromkeys(spellings("MOTion:STATe?"), state)
+            kept = dict(COMMANDS)
+            with mock.patch("kivant.board.standin.dialogue.COMMANDS", kept | odd), BoardServer() as server:
+                work = self.fails_with(server.address, "which is not a valid answer")
+            self.assertIn(answer.removeprefix("MOVE,")[:40], work.status.message)
+
+    def test_an_accident_ends_a_run(self):
+        with mock.patch.object(PlanSource, "accept", side_effect=ZeroDivisionError):
+            work = run_of(self.MADE)
+            with self.assertRaises(ZeroDivisionError):
+                work.execute()
+        self.assertEqual((work.status.phase, work.status.over), ("failed", True))
+
     def test_silent(self):
         self.fails_with(self.board(lambda c: (c.recv(100), c.recv(100))), r"did not answer “\*IDN\?”")
 

@@ -70,6 +70,9 @@ class Streamer:
                 self._play(client, source)
         except KivantError as error:
             self._publish(phase="failed", message=str(error))
+        finally:
+            if not self.status.over:  # whatever went wrong: nobody is to wait for its end
+                self._publish(phase="failed", message="The run ended by an error of Kivant's own.")
         return self.status
 
     def _board(self) -> contextlib.AbstractContextManager[str]:

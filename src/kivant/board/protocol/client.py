@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from typing import Literal, NamedTuple, get_args
 
@@ -12,6 +13,8 @@ from kivant.board.protocol.syntax import block
 from kivant.board.transport import BoardError
 from kivant.core.errors import Fault
 from kivant.core.machine import Machine
+
+_NUMBER = re.compile(r"[+-]?[0-9]{1,19}", re.ASCII)  # no board counts further
 
 MotionState = Literal["IDLE", "MOVE", "BRAKE", "STOP"]
 
@@ -149,10 +152,7 @@ class Client:
         return tuple(self._numbers("POSition?", self._link.ask("POSition?"), self._axes)) if self._axes else ()
 
     def _numbers(self, message: str, answer: str, count: int) -> list[int]:
-        try:
-            numbers = [int(part) for part in answer.split(",")]
-        except ValueError:
-            raise self._link.rubbish(message, answer) from None
-        if len(numbers) != count:
+        parts = answer.split(",")
+        if len(parts) != count or not all(_NUMBER.fullmatch(part) for part in parts):
             raise self._link.rubbish(message, answer)
-        return numbers
+        return list(map(int, parts))
