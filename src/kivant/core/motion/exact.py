@@ -71,4 +71,4 @@ def exact(values: Sequence[Decimal | int]) -> Exact:
         numbers = np.array(whole, np.int64)
     except OverflowError:
         numbers = np.array(whole, object)
-    return Exact(numbers, 10**digits)
+    return Exact(_wide(numbers, 1), 10**digits)

@@ -57,11 +57,6 @@ class Ramps(NamedTuple):
             found = np.where(braking, self.breaks_s[:, piece], found)
         return found
 
-    @property
-    def peak_speeds(self) -> Reals:
-        """The greatest speed of each, distance/s, shape (n,)."""
-        return np.asarray(self.speeds.max(axis=1))
-
 
 def in_columns(first: Reals, *more: Reals | float) -> Reals:
     """Return a column for each, shape (n, columns)."""

@@ -58,11 +58,7 @@ def rotor_turns_per_unit(axis: Axis) -> Fraction:
 
 def nearest_step(steps_exact: Fraction) -> int:
     """Return the nearest whole number of steps; a tie goes away from zero."""
-    return nearest_quotient(steps_exact.numerator, steps_exact.denominator)
-
-
-def nearest_quotient(numerator: int, denominator: int) -> int:
-    """Return the whole number nearest to a quotient of whole numbers; a tie goes away from zero."""
+    numerator, denominator = steps_exact.numerator, steps_exact.denominator
     whole = (2 * abs(numerator) + denominator) // (2 * denominator)
     return whole if numerator >= 0 else -whole
 
