@@ -193,6 +193,29 @@ class BadBoards(unittest.TestCase):
                 work = self.fails_with(server.address, "which is not a valid answer")
             self.assertIn(answer.removeprefix("MOVE,")[:40], work.status.message)
 
+    def test_a_board_that_never_stops_or_never_ends_its_answer_holds_nobody(self):
+        """Stopped once or twice, the run ends and says what is not known; so does one whose board drips bytes."""
+        moving = dict.fromkeys(spellings("MOTion:STATe?"), lambda *_: "MOVE,1,1,500,0")
+        for stops in (1, 2):
+            with (
+                mock.patch("kivant.board.standin.dialogue.COMMANDS", COMMANDS | moving),
+                mock.patch.multiple("kivant.app.running.streamer", STOPPING_S=0.3, POWER_OFF_S=0.1),
+                BoardServer() as server,
+            ):
+                work = run_of(self.MADE, server.address)
+                for _ in range(stops):
+                    work.stop()
+                status = work.execute()
+            self.assertRegex(status.message, "still says that it moves.*not known. Switch its power off")
+            self.assertEqual((status.phase, status.power), ("failed", stops == 1))
+
+        def drip(connection: socket.socket) -> None:
+            while not threading.Event().wait(0.01):
+                connection.sendall(b"1")
+
+        with mock.patch("kivant.board.protocol.link._ANSWER_S", 0.3):
+            self.fails_with(self.board(drip), "did not answer.*bytes without an end")
+
     def test_an_accident_ends_a_run(self):
         with mock.patch.object(PlanSource, "accept", side_effect=ZeroDivisionError):
             work = run_of(self.MADE)

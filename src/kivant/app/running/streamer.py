@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import threading
+import time
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
@@ -15,6 +16,9 @@ from kivant.board.transport import BoardError
 from kivant.core.errors import Fault, KivantError
 from kivant.core.findings import errors_in, machine_findings
 from kivant.core.machine import Machine
+
+STOPPING_S, POWER_OFF_S = 5.0, 2.0
+"""How long a board may go on moving after a stop, beside twice its braking time; and after its power is taken away."""
 
 
 class Streamer:
@@ -47,6 +51,8 @@ class Streamer:
         self._make = make
         self._watchdog_s, self._clock = watchdog_s, clock
         self._stops, self._braked = 0, False
+        self._brake_s = 0.0  # the longest of what was sent
+        self._stop_asked_s: list[float] = []  # when each stop was seen
         self._wake = threading.Event()
 
     def stop(self) -> None:
@@ -107,6 +113,7 @@ class Streamer:
                 cut_short = state.motion == "STOP" or (self._braked and not source.ended)
                 self._finish(client, source, "stopped" if cut_short else "done")
                 return
+            self._give_up_late(client.address)
             if state.motion == "MOVE":
                 ended = self._feed(client, source, state, told=ended)
             self._wake.wait(source.poll_s)
@@ -123,11 +130,24 @@ class Streamer:
             if room is not None:  # else it came too late: the next look tells where the board is
                 source.accept(feed)
                 self._publish(room=room, sent=self.status.sent + len(spans))
+                self._brake_s = max(self._brake_s, *(max(span.brake_us) * 1e-6 for span in spans), 0.0)
             if self._stops and not source.stops_itself:
                 break
         if source.ended and not told:
             client.end()
         return source.ended or told
+
+    def _give_up_late(self, address: str) -> None:
+        """End a run that was to stop long ago, on a board that still says it moves."""
+        if not self._stops:
+            return
+        # As long as the hardest braking takes, and some; once the power is taken away, no longer than to say so.
+        limit_s = POWER_OFF_S if self._stops > 1 else STOPPING_S + 2 * self._brake_s
+        while len(self._stop_asked_s) < min(self._stops, 2):
+            self._stop_asked_s.append(time.monotonic())
+        if time.monotonic() - self._stop_asked_s[-1] > limit_s:
+            message = "The board was told to stop and still says that it moves. Where its axes are is not known."
+            raise BoardError(Fault(f"board {address}", message, "Switch its power off by hand."))
 
     def _send_stops(self, client: Client, source: MotionSource) -> None:
         if self._stops == 1 and not self._braked and not source.stops_itself:

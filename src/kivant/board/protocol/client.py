@@ -34,6 +34,7 @@ class Client:
 
     def __init__(self, link: Link) -> None:
         self._link = link
+        self.address = link.address
         self._axes = 0
 
     def set_up(self, machine: Machine, places: Sequence[int], watchdog_s: float) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from typing import Self
 
@@ -10,6 +11,7 @@ from kivant.board.transport.kind import GoneError, SilentError
 from kivant.core.errors import Fault
 
 _MOST_ANSWER_BYTES = 1 << 16
+_ANSWER_S = 5.0  # for a whole answer, in however many pieces it comes
 
 
 class Link:
@@ -56,7 +58,10 @@ class Link:
             If the board has gone away, is silent, or answers without end.
         """
         self.tell(message, body)
+        begun_s = time.monotonic()
         while b"\n" not in self._held:
+            if time.monotonic() - begun_s > _ANSWER_S:
+                raise self._failed(f"did not answer “{message}”", "it sends bytes without an end")
             try:
                 self._held += self._transport.receive()
             except SilentError as error:
