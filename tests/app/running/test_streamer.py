@@ -259,6 +259,15 @@ class BadBoards(unittest.TestCase):
             status = run_of(made, server.address).execute()
         self.assertRegex(status.message, r"The board refused the machine: Data out of range;10 \(-222\)")
 
+    def test_what_a_board_says_is_no_command_to_a_terminal(self):
+        said = dict.fromkeys(
+            spellings("SYSTem:ERRor?"), lambda *_: '-200,"' + "\x1b[2J\x07red\x1b[0m" + "long " * 99 + '"'
+        )
+        with mock.patch("kivant.board.standin.dialogue.COMMANDS", COMMANDS | said), BoardServer() as server:
+            message = self.fails_with(server.address, r"refused the machine: \?\[2J\?red\?\[0mlong").status.message
+        self.assertTrue(message.isprintable())
+        self.assertLess(len(message), 400)
+
     def test_addresses(self):
         self.assertEqual(parse_address(" [::1]:5025 "), ("::1", 5025))
         for text in ("", "host", "host:", "host:0", "host:70000", "a b:5", ":5", "1:2:3", "x" * 500):

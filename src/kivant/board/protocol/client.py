@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from typing import Literal, NamedTuple, get_args
 
-from kivant.board.protocol.link import Link
+from kivant.board.protocol.link import Link, plain
 from kivant.board.protocol.record import VERSION, Span, pack
 from kivant.board.protocol.setup import set_up
 from kivant.board.protocol.syntax import block
@@ -91,7 +91,7 @@ class Client:
         except ValueError:
             raise self._link.rubbish("SYSTem:ERRor?", answer) from None
         if failed:
-            said = text.strip().strip('"')
+            said = plain(text.strip().strip('"'))
             place, message = f"board {self._link.address}", f"The board {what}: {said} ({number})."
             raise BoardError(Fault(place, message, "Compare the machine's lines and axes with the board's."))
 

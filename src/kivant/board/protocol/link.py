@@ -11,7 +11,13 @@ from kivant.board.transport.kind import GoneError, SilentError
 from kivant.core.errors import Fault
 
 _MOST_ANSWER_BYTES = 1 << 16
+_MOST_QUOTED = 200  # characters
 _ANSWER_S = 5.0  # for a whole answer, in however many pieces it comes
+
+
+def plain(text: str) -> str:
+    """Return the beginning of what a board has said, without anything that a terminal would obey."""
+    return "".join(c if c.isprintable() else "?" for c in text[:_MOST_QUOTED])
 
 
 class Link:
@@ -77,8 +83,7 @@ class Link:
 
     def rubbish(self, message: str, answer: str) -> BoardError:
         """Return the error for an answer that no board gives."""
-        shown = "".join(c if c.isprintable() else "?" for c in answer[:60])
-        said = f"The board answered “{shown}” to “{message}”, which is not a valid answer."
+        said = f"The board answered “{plain(answer)}” to “{message}”, which is not a valid answer."
         remedy = "Check that the address is that of a board which speaks Kivant's protocol."
         return BoardError(Fault(f"board {self.address}", said, remedy))
 
