@@ -16,9 +16,12 @@ def main() -> int:
         from kivant.desktop.main import main as open_window
 
         return open_window(arguments)
-    from kivant.cli.main import main as command_line
+    try:
+        from kivant.cli.main import main as command_line
 
-    return command_line(arguments)
+        return command_line(arguments)
+    except KeyboardInterrupt:  # before any verb has begun to listen for it
+        return 130
 
 
 def _opens_window(first: str) -> bool:

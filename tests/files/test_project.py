@@ -247,6 +247,20 @@ class Saving(unittest.TestCase):
             project.save(machine, path)
             self.assertEqual((path.read_bytes(), path.stat().st_mode & 0o777), (RIG, 0o640))
 
+    def test_what_a_killed_writer_has_left_is_cleared(self):
+        """Only what is old, and of the same file."""
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            old, new, other = (
+                folder / part for part in (".rig.kivant.a.part", ".rig.kivant.b.part", ".jig.kivant.c.part")
+            )
+            for part in (old, new, other):
+                part.write_bytes(b"half")
+            for part in (old, other):
+                os.utime(part, (1e9, 1e9))
+            project.save(project.loads(RIG), folder / "rig.kivant")
+            self.assertEqual(sorted(folder.iterdir()), sorted((new, other, folder / "rig.kivant")))
+
     def test_the_longest_name_and_a_private_file(self):
         """80 characters of three bytes; a file that only its owner could read stays so."""
         with tempfile.TemporaryDirectory() as folder:

@@ -5,9 +5,12 @@ from __future__ import annotations
 import contextlib
 import os
 import tempfile
+import time
 from collections.abc import Iterable
 from pathlib import Path
 
+_PART = ".part"
+_STALE_S = 3600.0  # nobody writes a file for as long as that
 _MOST_NAME_BYTES = 100  # of a temporary name: with what is added, it fits where 255 bytes do
 
 
@@ -26,7 +29,8 @@ def write_atomically(path: Path, chunks: Iterable[bytes], *, private: bool = Fal
     mode = target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask()
     mode = 0o600 if private else mode
     begin = os.fsencode(target.name)[:_MOST_NAME_BYTES].decode(errors="ignore")
-    handle, name = tempfile.mkstemp(prefix=f".{begin}.", suffix=".part", dir=target.parent)
+    _clear_stale(target.parent, f".{begin}.")
+    handle, name = tempfile.mkstemp(prefix=f".{begin}.", suffix=_PART, dir=target.parent)
     try:
         with os.fdopen(handle, "wb") as file:
             os.fchmod(file.fileno(), mode)
@@ -45,6 +49,17 @@ def write_atomically(path: Path, chunks: Iterable[bytes], *, private: bool = Fal
             os.fsync(folder)
         finally:
             os.close(folder)
+
+
+def _clear_stale(folder: Path, prefix: str) -> None:
+    """Take away what earlier writers of the same file have left because they were killed."""
+    old_s = time.time() - _STALE_S
+    with contextlib.suppress(OSError), os.scandir(folder) as found:
+        for entry in found:
+            ours = entry.name.startswith(prefix) and entry.name.endswith(_PART)
+            if ours and entry.is_file(follow_symlinks=False) and entry.stat(follow_symlinks=False).st_mtime < old_s:
+                with contextlib.suppress(OSError):
+                    Path(entry.path).unlink()
 
 
 def private_folder(path: Path) -> None:
