@@ -13,9 +13,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from kivant.core.motion.segment import Wholes
+
 Words = NDArray[np.uint32]
 """Rows of text, shape (rows, words)."""
-Wholes = NDArray[np.int64]
 
 PAD = b"\0"
 """Stands for no character; `text_of` leaves it out."""

@@ -27,7 +27,8 @@ def write_atomically(path: Path, chunks: Iterable[bytes], *, private: bool = Fal
     """
     target = path.resolve()
     mode = target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask()
-    mode = 0o600 if private else mode
+    if private:
+        mode = 0o600
     begin = os.fsencode(target.name)[:_MOST_NAME_BYTES].decode(errors="ignore")
     _clear_stale(target.parent, f".{begin}.")
     handle, name = tempfile.mkstemp(prefix=f".{begin}.", suffix=_PART, dir=target.parent)

@@ -53,7 +53,7 @@ class Playing(unittest.TestCase):
         looks = []
         for at in (0.0495, 0.0515, 0.0815, 0.199, 0.2012):
             player.advance(at - player.elapsed_s)
-            looks.append((player.now()[0], player.direction(0), player.since_step(0) < 0.001))
+            looks.append((player.now()[0], player.direction(0), player.axes[0].since_step(player.within_s) < 0.001))
         self.assertEqual(looks, [(0, 1, False), (1, 1, True), (1, -1, False), (1, -1, False), (0, -1, True)])
 
 

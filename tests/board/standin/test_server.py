@@ -3,7 +3,7 @@
 import socket
 import unittest
 
-from kivant.board.protocol.record import Span, pack
+from kivant.board.protocol.record import AxisSpan, Span, pack
 from kivant.board.protocol.spans import quadratic
 from kivant.board.protocol.syntax import block
 from kivant.board.standin.axis_play import HALF_WAY
@@ -163,6 +163,9 @@ class OverTcp(unittest.TestCase):
         many = block(pack(even(1, *[0] * 600)))
         self.client.tell("MOT:APP? ", many)
         self.assertRegex(self.client.ask("SYST:ERR?"), "-225,.*room for 502 spans")
+        for steps in (12, -2_000_000_000):  # in ten ticks
+            self.client.tell("MOT:APP? ", block(pack([Span(10, (AxisSpan(HALF_WAY + (steps + 10 << 32)),))])))
+            self.assertRegex(self.client.ask("SYST:ERR?"), "-222,.*more steps than ticks")
         self.client.tell("MOT:APP? ", block(b"123"))
         self.assertRegex(self.client.ask("SYST:ERR?"), "-161,")
         self.client.tell("MOT:END;APP? ", block(pack(even(1, 0))))

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from kivant.core.machine import Pause
 from kivant.core.motion.clock import on_clock
 from kivant.core.motion.exact import exact
+from kivant.core.motion.reach import beyond_limits
 from kivant.core.plan import plan
 from kivant.core.travel.conversion import nearest_step
 from tests.machines import coil_axis, limits, machine, move, screw_axis
@@ -62,6 +63,13 @@ class Routines(unittest.TestCase):
         np.testing.assert_allclose(
             ideal, [-7 + 1 / 3, -7 + 1 / 3, -7 + 1 / 3, -7 + 1 / 3 + 1e-4, 2, 2 + 1 / 3], rtol=1e-13
         )
+
+    def test_many_relative_moves_beyond_a_limit_are_told_at_once(self):
+        """Each position is found on the way to the next: not from the beginning for every one of 20,000."""
+        bounded = screw_axis(limits=limits(max=Decimal(-1)))
+        built = machine(bounded, blocks=(move(by={"Lift": "0.1"}),) * 20_000)
+        found = list(beyond_limits(built, built.routines[0]))
+        self.assertEqual((len(found), found[-1].position, str(found[-1].path)), (20_000, 2000, "blocks[19999].by.Lift"))
 
     def test_zeros_of_any_exponent_are_zeros(self):
         """A zero may be written with a thousand million places: nothing is made as long as that."""

@@ -108,8 +108,7 @@ class Running:
             self._plan = plan(machine, rest if rest is not None else own_move({}, {}))
             return PlanSource(self._plan)
 
-        self._launch(machine, make)
-        self.going_on = True
+        self._launch(machine, make, going_on=True)
         return True
 
     def start_manual_move(self) -> bool:
@@ -164,9 +163,9 @@ class Running:
             self.streamer.stop()
             self.changed()
 
-    def _launch(self, machine: Machine, make: MakeSource, made: Plan | None = None) -> None:
+    def _launch(self, machine: Machine, make: MakeSource, made: Plan | None = None, *, going_on: bool = False) -> None:
         self._plan, self._machine, self._stopped = made, machine, None
-        self.going_on = False
+        self.going_on = going_on
         self.streamer = Streamer(make, self.address or None)
         self.status = self.streamer.status
         self._thread = threading.Thread(target=self.streamer.execute, name="run", daemon=True)

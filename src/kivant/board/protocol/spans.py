@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from kivant.board.protocol.record import MOST_TICKS, PLACE_BITS, SHARE_ONE, SUM_BITS, AxisSpan, Span
 from kivant.core.motion.plan import AxisPlan, Plan
+from kivant.core.motion.segment import Reals, Wholes
 
 LONGEST_S = 0.25
 """Longest span: after it at the latest a board tells how far it is, and may be told something else."""
@@ -24,9 +25,6 @@ _SAME_TICK = 1e-6  # a time so near to a tick is on it: a sum of rounded duratio
 _MOST_OFF = 2.0**-24  # steps: by how much a span may be off the plan at a tick; at 0.01 steps/s, 6 us
 _MOST_SHARE = 1000.0
 _MOST_CUBIC = 2.0**-10  # steps: by how much a quadratic may be off a piece with jerk
-
-Reals = NDArray[np.float64]
-Wholes = NDArray[np.int64]
 
 
 def place_of(position: float, count: int) -> int:

@@ -229,9 +229,12 @@ def _spans(board: StandIn, parameters: tuple[Parameter, ...]) -> list[Span]:
         raise DeviceError(-161, "Invalid block data", str(error)) from None
 
 
-def _fitting(spans: list[Span], room: int) -> list[Span]:
+def _fitting(board: StandIn, spans: list[Span], first: int) -> list[Span]:
+    room = board.player.room + board.player.accepted - first
     if len(spans) > room:
         raise DeviceError(-225, "Out of memory", f"room for {room} spans")
+    if board.player.too_steep(spans, first):
+        raise DeviceError(-222, "Data out of range", "a span has more steps than ticks")
     return spans
 
 
@@ -239,7 +242,7 @@ def _append(board: StandIn, _session: Session, unit: Unit) -> str:
     spans = _spans(board, unit.parameters)
     if board.player.complete:
         raise DeviceError(-221, "Settings conflict", "the motion takes no more spans")
-    board.player.append(_fitting(spans, board.player.room))
+    board.player.append(_fitting(board, spans, board.player.accepted))
     return f"{board.player.accepted},{board.player.room}"
 
 
@@ -251,7 +254,7 @@ def _replace(board: StandIn, _session: Session, unit: Unit) -> str:
         raise DeviceError(-222, "Data out of range", f"there are {player.accepted} spans")
     in_time = first >= player.begun
     if in_time:
-        spans = _fitting(spans, player.room + player.accepted - first)
+        _fitting(board, spans, first)
         player.cut(first)
         player.append(spans)
     return f"{int(in_time)},{player.accepted},{player.room}"

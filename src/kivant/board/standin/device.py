@@ -123,7 +123,7 @@ class StandIn:
         return levels
 
     def _pulse_levels(self, i: int, wiring: Wiring, on: bool) -> tuple[int, int, int]:
-        pulsing = self.player.moving and 0.0 <= self.player.since_step(i) < wiring.high_s
+        pulsing = self.player.moving and 0.0 <= self.player.axes[i].since_step(self.player.within_s) < wiring.high_s
         forward = self.player.direction(i) > 0
         rest = 1 - wiring.active
         first = wiring.active if pulsing and (forward or not wiring.pair) else rest

@@ -91,6 +91,18 @@ class Player:
         if self.moving and was_empty and self._buffer:
             self._enter()
 
+    def too_steep(self, spans: Sequence[Span], first: int) -> bool:
+        """Return whether spans from number `first` on have more steps than ticks, which no sum can take."""
+        kept = len(self._buffer) - (self.accepted - first)
+        before = self._buffer[kept - 1].axes if kept else None
+        places = [axis.end for axis in before] if before else [axis.place for axis in self.axes]
+        for span in spans:
+            for k, own in enumerate(span.axes):
+                if abs(steps_in(places[k], own)) > span.ticks + 1:
+                    return True
+                places[k] = own.end
+        return False
+
     def cut(self, first: int) -> None:
         """Forget the spans from number `first` on (from 0), none of which has begun."""
         while self.accepted > first:
@@ -192,10 +204,6 @@ class Player:
     def now(self) -> list[int]:
         """Return the counts at this moment."""
         return [axis.at(self.within_s) for axis in self.axes]
-
-    def since_step(self, axis: int) -> float:
-        """Return how long ago, in s of motion, an axis took its latest step."""
-        return self.axes[axis].since_step(self.within_s)
 
     def direction(self, axis: int) -> int:
         """Return which way an axis's direction line points: to its next step, once the latest one allows it."""

@@ -23,7 +23,7 @@ def run(options: argparse.Namespace) -> int:
         return WRONG_USAGE
     machine = project.load(options.file)
     try:
-        made = plan(machine, options.routine, most_bytes=available_bytes(), trusted=True)
+        made = plan(machine, options.routine, most_bytes=available_bytes())
     except PlanError as error:
         return fail(error, as_json=options.json, findings=errors_in(_findings(machine, options.routine)))
     found = _findings(machine, made.routine.name)

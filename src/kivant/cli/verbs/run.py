@@ -27,7 +27,7 @@ def run(options: argparse.Namespace) -> int:
     if options.board is not None:
         check_address(options.board)
     machine = project.load(options.file)
-    made = plan(machine, options.routine, most_bytes=available_bytes(), trusted=True)
+    made = plan(machine, options.routine, most_bytes=available_bytes())
     work = Streamer(lambda: PlanSource(made), options.board)
     thread = threading.Thread(target=work.execute, daemon=True)
     with on_interrupt(work.stop):

@@ -10,7 +10,7 @@ from typing import Literal
 
 from kivant.core.machine.parts import Machine, Routine, start_of
 from kivant.core.motion.blocks import block_kind
-from kivant.core.motion.routine import Commands, commands, start_positions
+from kivant.core.motion.routine import Commands, commands
 from kivant.core.path import Path, axis_path
 
 _FAR = Decimal("inf")
@@ -32,27 +32,28 @@ def beyond_limits(machine: Machine, routine: Routine, commanded: Commands | None
     found = commanded if commanded is not None else commands(machine, routine)
     index_of = {axis.name: i for i, axis in enumerate(machine.axes)}
     ends = [(axis.limits.min, axis.limits.max) for axis in machine.axes]
-    begin = start_positions(machine, routine)
-    for name in start_of(routine):
-        yield from _beyond(Path.of("start", name), index_of[name], begin, ends)
-    rows: set[int] = set()
-    for targets, (low, high) in zip(found.axes, ends, strict=True):
+    starts = start_of(routine)
+    for name in starts:
+        yield from _beyond(Path.of("start", name), index_of[name], starts[name], ends)
+    rows: dict[int, dict[int, Decimal]] = {}
+    for axis, (targets, (low, high)) in enumerate(zip(found.axes, ends, strict=True)):
         if low is not None or high is not None:
-            rows |= {*targets.rows_beyond(-_FAR if low is None else low, _FAR if high is None else high)}
+            for row, position in targets.beyond(-_FAR if low is None else low, _FAR if high is None else high):
+                rows.setdefault(row, {})[axis] = position
     for row in sorted(rows):
-        after, block = found.positions(row + 1), found.places.blocks[row]
-        for inner, name in block_kind(block).mentions(block):
-            yield from _beyond(found.places.path(row) / inner, index_of[name], after, ends)
+        for inner, name in block_kind(found.places.blocks[row]).mentions(found.places.blocks[row]):
+            if (axis := index_of[name]) in rows[row]:
+                yield from _beyond(found.places.path(row) / inner, axis, rows[row][axis], ends)
 
 
 def _beyond(
-    path: Path, axis: int, positions: Sequence[Fraction], ends: Sequence[tuple[Decimal | None, Decimal | None]]
+    path: Path, axis: int, position: Decimal, ends: Sequence[tuple[Decimal | None, Decimal | None]]
 ) -> Iterator[Beyond]:
-    position, (low, high) = positions[axis], ends[axis]
-    if high is not None and position > Fraction(high):
-        yield Beyond(path, axis, position, "max", Fraction(high))
-    elif low is not None and position < Fraction(low):
-        yield Beyond(path, axis, position, "min", Fraction(low))
+    low, high = ends[axis]
+    if high is not None and position > high:
+        yield Beyond(path, axis, Fraction(position), "max", Fraction(high))
+    elif low is not None and position < low:
+        yield Beyond(path, axis, Fraction(position), "min", Fraction(low))
 
 
 def beyond_words(machine: Machine, found: Beyond) -> tuple[str, str]:

@@ -48,15 +48,15 @@ class AxisTargets:
             index -= 1
         return found + Fraction(self.values[index])
 
-    def rows_beyond(self, low: Decimal, high: Decimal) -> list[int]:
-        """Return the rows that command a position outside of two limits."""
+    def beyond(self, low: Decimal, high: Decimal) -> list[tuple[int, Decimal]]:
+        """Return the rows that command a position outside of two limits, and the positions."""
         position, found = Decimal(self.values[0]), []
         with localcontext() as context:
             context.prec = EXACT_DIGITS
             for key, value in zip(self.keys, islice(self.values, 1, None), strict=True):
                 position = position + value if key & 1 else Decimal(value)
                 if not low <= position <= high:
-                    found.append(key >> 1)
+                    found.append((key >> 1, position))
         return found
 
 
