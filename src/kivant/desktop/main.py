@@ -68,8 +68,10 @@ def main(arguments: Sequence[str]) -> int:
         return 1
     app = make_app()
     folder = state_folder()
-    window = Window(document, night=_prefers_night(app, Memory(folder)), folder=folder)
-    window.session.set_night(window.session.theme.night)
+    night = _prefers_night(app, Memory(folder))
+    if night:  # before there are widgets: each would have to be styled once more
+        theme.apply(app, theme.Theme(night))
+    window = Window(document, night=night, folder=folder)
     window.show_where_it_was()
     window.recover()
     # What the start has made stays: looking through all of it for garbage would hold up the window now and then.
