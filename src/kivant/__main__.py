@@ -17,6 +17,9 @@ def main() -> int:
 
         return open_window(arguments)
     try:
+        from kivant.cli.interrupt import end_in_order
+
+        end_in_order()
         from kivant.cli.main import main as command_line
 
         return command_line(arguments)
@@ -28,7 +31,14 @@ def _opens_window(first: str) -> bool:
     if not first or first in ("--demo", "--"):
         return True
     # A file may be called like a verb only by a path such as ./plan; a misspelt verb is told as one.
-    return not first.startswith("-") and first not in VERBS and ("." in first or "/" in first or Path(first).is_file())
+    return not first.startswith("-") and first not in VERBS and ("." in first or "/" in first or _is_file(first))
+
+
+def _is_file(name: str) -> bool:
+    try:
+        return Path(name).is_file()
+    except OSError:  # no name that a file could have
+        return False
 
 
 if __name__ == "__main__":

@@ -2,6 +2,7 @@
 
 import json
 import os
+import shutil
 import signal
 import subprocess
 import sys
@@ -144,6 +145,54 @@ class Verbs(unittest.TestCase):
                     error = json.loads(done.stdout)["errors"][0]
                     self.assertTrue(error["message"] and error["message"] in done.stderr)
         self.assertEqual({p.name for p in self.folder.iterdir()}, {"broken.kivant", "mine.kivant"})
+
+    def test_what_the_system_refuses_is_told_in_a_sentence(self):
+        """Names that no file can have or that are no text, a loop of links, a full device: nothing half-written."""
+        (self.folder / "loop.csv").symlink_to("pool.csv")
+        (self.folder / "pool.csv").symlink_to("loop.csv")
+        os.mkfifo(self.folder / "pipe.csv")
+        odd = os.fsdecode(b"\xff\x1b")
+        table = (
+            (("plan", RIG, "--out", "n" * 300 + ".csv"), "File name too long"),
+            (("plan", RIG, "--out", "loop.csv", "--force"), "symbolic links"),
+            (("plan", RIG, "--out", "pipe.csv", "--force"), "no ordinary file"),
+            (("check", "n" * 5000), "File name too long"),
+            (("check", "pipe.csv"), "no ordinary file"),
+            (("check", odd), "\ufffd\u241b"),
+            (("convert", RIG, odd, "5", "--json"), "no axis “\ufffd\u241b”"),
+        )
+        before = sorted(self.folder.iterdir())
+        for arguments, words in table:
+            done = kivant(*arguments, cwd=self.folder)
+            self.assertEqual((done.returncode, "Traceback" in done.stderr), (1, False), done.stderr)
+            self.assertIn(words, done.stderr)
+        self.assertEqual(kivant("n" * 5000).returncode, 2)
+        self.assertEqual(sorted(self.folder.iterdir()), before)
+        shutil.copy(RIG, self.folder / os.fsdecode(b"\xff.kivant"))
+        done = kivant("plan", os.fsdecode(b"\xff.kivant"), "--out", os.fsdecode(b"\xff.csv"), cwd=self.folder)
+        self.assertIn("written to \ufffd.csv", done.stdout)
+        self.assertTrue((self.folder / os.fsdecode(b"\xff.csv")).is_file())
+        for verb in (["schema"], ["check", RIG, "--json"]):
+            with Path("/dev/full").open("w") as full:
+                command = [sys.executable, "-m", "kivant", *verb]
+                done = subprocess.run(command, stdout=full, stderr=subprocess.PIPE, check=False)
+            self.assertEqual((done.returncode, b"Traceback" in done.stderr), (1, False), verb)
+            self.assertIn(b"No space left on device", done.stderr)
+
+    def test_a_request_to_end_leaves_nothing_half_written(self):
+        """While a file grows, the process is asked to end, interrupted, or its terminal closes."""
+        blocks = [{"do": "move", "to": {"Wheel": turn * 3600.0}} for turn in range(1, 900)]
+        path = self.project(routines=[{"name": "long", "blocks": blocks}])
+        for number, status in ((signal.SIGTERM, 143), (signal.SIGHUP, 129), (signal.SIGINT, 130)):
+            work = start("plan", path, "--out", str(self.folder / "long.csv"))
+            try:
+                wait_until(lambda: any(p.stat().st_size > 1e6 for p in self.folder.glob(".*.part")))
+                work.send_signal(number)
+                _out, error = work.communicate(timeout=10)
+            finally:
+                work.kill()
+            self.assertEqual((work.returncode, error), (status, ""))
+            self.assertEqual([p.name for p in self.folder.iterdir()], ["mine.kivant"])
 
     def test_the_window_needs_a_screen_and_says_so(self):
         bare = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}

@@ -10,10 +10,11 @@ import time
 import unittest
 from collections.abc import Callable
 from pathlib import Path
+from unittest import mock
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, QRect, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QMainWindow, QWidget
 
@@ -29,6 +30,9 @@ class WindowTest(unittest.TestCase):
     def setUp(self) -> None:
         self.app = make_app()
         self.addCleanup(self.nothing_goes_on)
+        screens = mock.patch("kivant.desktop.frame.placement.areas", return_value=[QRect(0, 0, 2560, 1440)])
+        screens.start()
+        self.addCleanup(screens.stop)
         self.raised: list[BaseException] = []
         hook = sys.excepthook
         sys.excepthook = lambda _kind, error, _trace: self.raised.append(error)

@@ -2,11 +2,14 @@
 
 from dataclasses import replace
 
-from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
+from PySide6 import QtCore
+from PySide6.QtGui import Qt, QTextDocument
+from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
 from kivant.core.machine import Gear, Machine, Ratio
+from kivant.desktop.kit.literal import literal, unaccelerated
 from kivant.desktop.stations import STATIONS
 from tests.desktop.base import WindowTest
 from tests.desktop.painted import SLACK, Painted
@@ -52,6 +55,31 @@ class Text(WindowTest):
                             self.assertEqual(painted.cut, [], (built.name[:20], size, key, axis))
                             self.assert_widgets_fit(window, (built.name[:20], size, key, axis))
                 self.assertGreater(len(painted.texts), 3)
+
+    def test_names_with_markup_are_shown_as_they_stand(self):
+        """In every station, each label and tool tip that holds such a name shows its markup instead of obeying it."""
+        wheel, lift = axes(2).axes
+        lift = replace(lift, name="<i>Lift</i> & co")
+        built = machine(replace(wheel, name="<b>Wheel</b>"), lift, blocks=(move(to={"<b>Wheel</b>": "90"}),))
+        routine = replace(built.routines[0], name="<s>once</s>")
+        window = self.open(Document(replace(built, name="<h1>Rig</h1>", routines=(routine,))))
+        seen = 0
+        for key in STATIONS:
+            window.show_station(key)
+            self.settle(window)
+            window.grab()
+            for widget in window.findChildren(QWidget):
+                texts = [widget.toolTip()]
+                if isinstance(widget, QLabel) and widget.textFormat() != QtCore.Qt.TextFormat.PlainText:
+                    texts.append(widget.text())
+                for text in filter(Qt.mightBeRichText, texts):
+                    shown = QTextDocument()
+                    shown.setHtml(text)
+                    self.assertRegex(shown.toPlainText(), "<[bish]1?>.*</[bish]1?>", (key, widget, text))
+                    seen += 1
+        self.assertGreater(seen, 10)
+        self.assertEqual(unaccelerated("R&D\x1b"), "R&&D\u241b")
+        self.assertEqual(literal("1 < 2\x07"), "1 < 2\u2407")
 
     def assert_widgets_fit(self, window, where) -> None:
         for field in window.findChildren(QLineEdit):

@@ -58,17 +58,25 @@ def export(plan: Plan, path: Path, *, replace: bool = False) -> None:
         or it cannot be written.
     """
     suffix = writer_of(path)
+    try:
+        _refuse_place(path, replace=replace)
+        needed, free = estimated_bytes(plan, suffix), shutil.disk_usage(path.parent).free
+        if needed > free:
+            message = f"The file would be about {needed / 1e9:.3g} GB; {free / 1e9:.3g} GB are free there."
+            raise ExportError(Fault(str(path), message, "Free some disk space, or shorten the routine."))
+        write_atomically(path, WRITERS[suffix](plan))
+    except OSError as error:
+        message = f"The file cannot be written: {error.strerror or error}."
+        raise ExportError(
+            Fault(str(path), message, "Check the name, and the folder's permissions and free space.")
+        ) from error
+
+
+def _refuse_place(path: Path, *, replace: bool) -> None:
     if path.exists() and not replace:
         raise ExportError(Fault(str(path), "The file already exists.", "Choose another name, or use --force."))
     if path.is_dir() or not path.parent.is_dir():
         what = "This is a folder." if path.is_dir() else "Its folder does not exist."
         raise ExportError(Fault(str(path), what, "Choose a file in a folder that exists."))
-    needed, free = estimated_bytes(plan, suffix), shutil.disk_usage(path.parent).free
-    if needed > free:
-        message = f"The file would be about {needed / 1e9:.3g} GB; {free / 1e9:.3g} GB are free there."
-        raise ExportError(Fault(str(path), message, "Free some disk space, or shorten the routine."))
-    try:
-        write_atomically(path, WRITERS[suffix](plan))
-    except OSError as error:
-        message = f"The file cannot be written: {error.strerror or error}."
-        raise ExportError(Fault(str(path), message, "Check the folder's permissions and free space.")) from error
+    if path.exists() and not path.is_file():  # a pipe would be replaced, a device too
+        raise ExportError(Fault(str(path), "This is no ordinary file.", "Choose another name."))

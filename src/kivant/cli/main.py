@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import argparse
 import importlib
+import io
 import sys
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
 from kivant import __version__
-from kivant.cli.say import WRONG_USAGE, fail
+from kivant.cli.say import WRONG_USAGE, fail, say
 from kivant.core.errors import KivantError
 
 
@@ -67,13 +68,38 @@ def _port(text: str) -> int:
 
 
 def main(arguments: Sequence[str]) -> int:
-    """Do what the arguments say and return the exit status."""
+    """Do what the arguments say and return the exit status; whatever the system refuses is told in a sentence."""
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):  # a name that it cannot hold is escaped
+            stream.reconfigure(errors="backslashreplace")
+    try:
+        try:
+            status = _obey(arguments)
+        except SystemExit as ended:
+            status = ended.code if isinstance(ended.code, int) else WRONG_USAGE
+        if sys.stdout is not None:
+            sys.stdout.flush()
+    except (OSError, MemoryError) as error:
+        sys.stdout = None  # what it still holds cannot be written
+        if not isinstance(error, BrokenPipeError):  # else whoever read it has gone
+            say(f"error: {_refusal(error)}")
+        return 1
+    return status
+
+
+def _obey(arguments: Sequence[str]) -> int:
     options = make_parser().parse_args(arguments)
     try:
         status: int = importlib.import_module(f"kivant.cli.verbs.{options.verb}").run(options)
     except KivantError as error:
         return fail(error, as_json=options.json)
-    except BrokenPipeError:  # whoever read our output has gone
-        sys.stdout = None
-        return 1
     return status
+
+
+def _refusal(error: OSError | MemoryError) -> str:
+    if isinstance(error, MemoryError):
+        return "There is not enough memory. Close other programs, or shorten the routine."
+    reason = error.strerror or str(error)
+    if error.filename is not None:
+        return f"{error.filename}: {reason}. Check the name and its folder's permissions."
+    return f"The output cannot be written: {reason}. Send it elsewhere, or free some disk space."

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import sys
 from typing import TYPE_CHECKING, Any
 
-from kivant.core.errors import KivantError
+from kivant.core.errors import KivantError, printable
 
 if TYPE_CHECKING:
     from kivant.core.findings import Finding
@@ -15,13 +16,19 @@ WRONG_USAGE = 2
 
 
 def say(text: str) -> None:
-    """Print a line for a person."""
-    print(text, file=sys.stderr)
+    """Print a line for a person; where nobody can read it, go on."""
+    with contextlib.suppress(OSError):
+        print(printable(text), file=sys.stderr)
 
 
 def print_json(value: Any) -> None:
-    """Print one JSON object."""
-    print(json.dumps(value, indent=2, ensure_ascii=False))
+    """Print one JSON object; escaped where the output cannot hold its characters."""
+    text = json.dumps(value, indent=2, ensure_ascii=False)
+    try:
+        text.encode(getattr(sys.stdout, "encoding", None) or "utf-8")
+    except UnicodeEncodeError:
+        text = json.dumps(value, indent=2)
+    print(text)
 
 
 def show_findings(findings: tuple[Finding, ...]) -> None:

@@ -51,5 +51,17 @@ class ValueTextError(KivantError):
 
 
 def shown(text: str, most: int = 60) -> str:
-    """Return a text as it is quoted in a message: whole, or its beginning with a mark."""
-    return text if len(text) <= most else f"{text[: most - 1]}…"
+    """Return a text as it is quoted in a message: whole, or its beginning with a mark, and nothing hidden in it."""
+    return printable(text if len(text) <= most else f"{text[: most - 1]}…")
+
+
+def printable(text: str) -> str:
+    """Return a text so that no terminal obeys it and nothing in it is hidden: control characters as their signs (␛)."""
+    return text if text.isprintable() else "".join(map(_sign, text))
+
+
+def _sign(character: str) -> str:
+    if character.isprintable():
+        return character
+    code = ord(character)
+    return chr(0x2400 + code) if code < 0x20 else "\u2421" if code == 0x7F else "\ufffd"

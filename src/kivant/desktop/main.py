@@ -78,6 +78,13 @@ def main(arguments: Sequence[str]) -> int:
     gc.freeze()
     # Python hears Ctrl+C in the terminal only when it runs: wake it now and then.
     signal.signal(signal.SIGINT, lambda *_: window.close())
+
+    def give_way(number: int, _frame: object) -> None:
+        window.give_way()
+        app.exit(128 + number)
+
+    for number in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, give_way)
     beat = QTimer(interval=200)
     beat.timeout.connect(lambda: None)
     beat.start()

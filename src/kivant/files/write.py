@@ -25,8 +25,11 @@ def write_atomically(path: Path, chunks: Iterable[bytes], *, private: bool = Fal
     OSError
         If it cannot be written; whatever was at `path` is then untouched, and nothing is left behind.
     """
-    target = path.resolve()
-    mode = target.stat().st_mode & 0o777 if target.exists() else 0o666 & ~_umask()
+    target = Path(os.path.realpath(path))
+    try:
+        mode = target.stat().st_mode & 0o777
+    except FileNotFoundError:  # a name too long, or a link that leads to itself, is refused
+        mode = 0o666 & ~_umask()
     if private:
         mode = 0o600
     begin = os.fsencode(target.name)[:_MOST_NAME_BYTES].decode(errors="ignore")

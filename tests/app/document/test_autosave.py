@@ -63,10 +63,13 @@ class Unsaved(FolderTest):
         (unsaved / "a.kivant").symlink_to("nowhere")
         os.mkfifo(unsaved / "b.kivant")
         (unsaved / "c.kivant").write_bytes(b'{"x": 1e1000000000000000000}')
-        for name, pid in (("d", 10**400), ("e", -1), ("f", "many"), ("g", 0)):
+        for name, path in (("d", 10**400), ("e", "nul\0"), ("f", ["many"]), ("g", str(self.folder / "g.kivant"))):
             project.save(replace(RIG, name=name), unsaved / f"{name}.kivant")
-            (unsaved / f"{name}.json").write_text(json.dumps({"pid": pid}))
-        self.assertEqual(sorted(leftover.machine.name for leftover in leftovers(self.folder)), ["d", "e", "f", "g"])
+            (unsaved / f"{name}.json").write_text(json.dumps({"pid": os.getpid(), "path": path}))
+        (unsaved / "h.kivant").write_bytes(project.dumps(RIG))
+        (unsaved / "h.lock").mkdir()
+        found = {leftover.machine.name: leftover.path for leftover in leftovers(self.folder)}
+        self.assertEqual(found, {"d": None, "e": None, "f": None, "g": self.folder / "g.kivant"})
 
     def test_nobody_else_can_read_what_is_kept(self):
         folder = self.folder / "state"

@@ -32,9 +32,10 @@ class Files(WindowTest):
         window.session.document.edit(replace(window.session.document.machine, name="Half done"), "name")
         window.keep_unsaved()
         self.wait(lambda: bool(list((self.folder / "state" / "unsaved").glob("*.kivant"))))
-        with mock.patch("kivant.app.document.autosave._alive", return_value=False):
-            second = self.open()
-            self.assertEqual(second.recover(), 1)
+        second = self.open()
+        self.assertEqual(second.recover(), 0, "who lives keeps its own")
+        window.autosave.abandon()
+        self.assertEqual(second.recover(), 1)
         found = second.others[0]
         self.addCleanup(self.shut, found)
         self.assertEqual((found.session.document.machine.name, found.session.document.modified), ("Half done", True))
@@ -53,6 +54,29 @@ class Files(WindowTest):
             if due >= 0:
                 (kept,) = (self.folder / "state" / "unsaved").glob("*.kivant")
                 self.assertGreaterEqual(int(project.load(kept).name.removeprefix("Edit ")), due)
+
+    def test_a_request_to_end_asks_nothing_and_loses_nothing(self):
+        """As when the desktop's session ends: every window's unsaved changes are found at the next start."""
+        window = self.open()
+        window.new_window()
+        for number, each in enumerate((window, *window.others)):
+            each.session.edit(rename_machine(f"Machine {number}"), "name")
+        window.give_way()
+        self.addCleanup(self.shut, window.others[0])
+        found = leftovers(self.folder / "state")
+        self.assertEqual(sorted(leftover.machine.name for leftover in found), ["Machine 0", "Machine 1"])
+
+    def test_that_changes_cannot_be_kept_is_told_once(self):
+        window = self.open()
+        with mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")):
+            for name in ("one", "two"):
+                window.session.edit(rename_machine(name), "name")
+                window.keep_unsaved()
+                self.assertFalse(window.autosave.keep(window.session.document.machine, None).result())
+                self.app.processEvents()
+                self.assertEqual(window.notice.isVisible(), name == "one")
+                window.notice.hide()
+        self.assertIn("cannot be kept", window.notice.text.text())
 
     def test_a_clean_end_leaves_nothing_unsaved(self):
         window = self.open()

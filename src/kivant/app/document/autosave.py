@@ -5,10 +5,10 @@ from __future__ import annotations
 import contextlib
 import json
 import os
-import uuid
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from kivant.app.document.document import Document
 from kivant.app.document.memory import read_json
@@ -17,14 +17,20 @@ from kivant.core.machine import Machine
 from kivant.files import project
 from kivant.files.write import private_folder, write_atomically
 
+if TYPE_CHECKING:
+    from filelock import BaseFileLock
+
+_LOCK = ".lock"
+
 
 @dataclass(frozen=True, slots=True)
 class Leftover:
-    """Unsaved changes of a Kivant that did not end well."""
+    """Unsaved changes of a Kivant that did not end well; nobody else finds them while this one has the lock."""
 
     machine: Machine
     path: Path | None
     files: tuple[Path, ...]
+    lock: BaseFileLock
 
     def document(self) -> Document:
         """Return a document with the changes, not saved yet."""
@@ -37,6 +43,31 @@ class Leftover:
         for file in self.files:
             with contextlib.suppress(OSError):
                 file.unlink()
+        _drop(self.lock)
+
+
+def _take(file: Path) -> BaseFileLock | None:
+    """Return the lock of a copy, None where a process that lives has it: the system drops it when that one ends.
+
+    Raises
+    ------
+    OSError
+        If there can be no lock.
+    """
+    from filelock import FileLock, Timeout  # used when there are unsaved changes; the start does not wait for it
+
+    lock = FileLock(file.with_suffix(_LOCK), timeout=0, mode=0o600, thread_local=False)
+    try:
+        lock.acquire()
+    except Timeout:
+        return None
+    return lock
+
+
+def _drop(lock: BaseFileLock) -> None:
+    with contextlib.suppress(OSError):
+        Path(lock.lock_file).unlink()
+    lock.release()
 
 
 class Autosave:
@@ -44,7 +75,9 @@ class Autosave:
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder / "unsaved"
-        self._name = f"{os.getpid()}-{uuid.uuid4().hex[:8]}"
+        self._name = f"{os.getpid()}-{os.urandom(4).hex()}"
+        self._lock: BaseFileLock | None = None
+        self.trouble = ""  # why the latest change could not be kept
         self._wanted: Machine | None = None
         self._kept: Machine | None = None
         self._writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="autosave")
@@ -68,18 +101,26 @@ class Autosave:
         try:
             private_folder(self._folder.parent)
             private_folder(self._folder)
-            about = {"pid": os.getpid(), "path": str(path) if path else None}
+            self._lock = self._lock or _take(self._machine_file)
+            about = {"path": str(path) if path else None}
             write_atomically(self._about_file, [json.dumps(about).encode()], private=True)
             write_atomically(self._machine_file, [project.dumps(machine)], private=True)
-        except OSError:
+        except OSError as error:
+            self.trouble = error.strerror or str(error)
             return False
-        self._kept = machine
+        self._kept, self.trouble = machine, ""
         return True
 
     def drop(self) -> None:
         """Forget what was kept: it is saved, or not wanted."""
         self._wanted = None
         self._writer.submit(self._remove)
+
+    def abandon(self) -> None:
+        """End the thread, and leave what was kept to be found at the next start."""
+        self._writer.shutdown()
+        if self._lock is not None:
+            self._lock.release()
 
     def close(self) -> None:
         """Forget what was kept, and end the thread."""
@@ -92,18 +133,9 @@ class Autosave:
         for file in (self._machine_file, self._about_file):
             with contextlib.suppress(OSError):
                 file.unlink()
-
-
-def _alive(pid: object) -> bool:
-    if not isinstance(pid, int) or not 0 < pid < 2**31:  # not one that we have written
-        return False
-    try:
-        os.kill(pid, 0)
-    except ProcessLookupError:
-        return False
-    except OSError:
-        return True
-    return True
+        if self._lock is not None:
+            _drop(self._lock)
+            self._lock = None
 
 
 def _written_s(file: Path) -> float:
@@ -115,16 +147,24 @@ def _written_s(file: Path) -> float:
 
 def leftovers(folder: Path) -> list[Leftover]:
     """Return what processes that are gone have left unsaved, the newest first; each copy is judged for itself."""
-    found = []
-    for file in sorted((folder / "unsaved").glob("*.kivant"), key=_written_s, reverse=True):
-        about_file = file.with_suffix(".json")
-        about = read_json(about_file)
-        if _alive(about.get("pid")):
-            continue
-        path = about.get("path")
-        try:
-            machine = project.load(file)
-        except KivantError:
-            continue
-        found.append(Leftover(machine, Path(path) if isinstance(path, str) else None, (file, about_file)))
-    return found
+    found = (_leftover(file) for file in sorted((folder / "unsaved").glob("*.kivant"), key=_written_s, reverse=True))
+    return [leftover for leftover in found if leftover is not None]
+
+
+def _leftover(file: Path) -> Leftover | None:
+    """Return what is in a copy, None if its process lives or it cannot be read."""
+    try:
+        lock = _take(file)
+    except OSError:
+        return None
+    if lock is None:
+        return None
+    about_file = file.with_suffix(".json")
+    path = read_json(about_file).get("path")
+    known = isinstance(path, str) and "\0" not in path
+    try:
+        machine = project.load(file)
+    except KivantError:
+        _drop(lock)
+        return None
+    return Leftover(machine, Path(str(path)) if known else None, (file, about_file), lock)

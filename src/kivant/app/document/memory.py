@@ -33,6 +33,13 @@ def read_json(path: Path) -> dict[str, Any]:
     return found if isinstance(found, dict) else {}
 
 
+def _is_file(path: Path) -> bool:
+    try:
+        return path.is_file()
+    except OSError:  # no name that a file could have
+        return False
+
+
 class Memory:
     """Recent files and the window's state, in one small file."""
 
@@ -50,7 +57,7 @@ class Memory:
         """The files opened or saved lately that are still there, the newest first."""
         listed = read_json(self._file).get("recent")
         names = [name for name in listed if isinstance(name, str)] if isinstance(listed, list) else []
-        return [Path(name) for name in names[:MOST_RECENT] if Path(name).is_file()]
+        return [Path(name) for name in names[:MOST_RECENT] if _is_file(Path(name))]
 
     def remember(self, path: Path) -> None:
         """Put a file first in the list."""

@@ -6,12 +6,12 @@ import re
 from collections.abc import Sequence
 from typing import Literal, NamedTuple, get_args
 
-from kivant.board.protocol.link import Link, plain
+from kivant.board.protocol.link import MOST_QUOTED, Link
 from kivant.board.protocol.record import VERSION, Span, pack
 from kivant.board.protocol.setup import set_up
 from kivant.board.protocol.syntax import block
 from kivant.board.transport import BoardError
-from kivant.core.errors import Fault
+from kivant.core.errors import Fault, shown
 from kivant.core.machine import Machine
 
 _NUMBER = re.compile(r"[+-]?[0-9]{1,19}", re.ASCII)  # no board counts further
@@ -91,7 +91,7 @@ class Client:
         except ValueError:
             raise self._link.rubbish("SYSTem:ERRor?", answer) from None
         if failed:
-            said = plain(text.strip().strip('"'))
+            said = shown(text.strip().strip('"'), MOST_QUOTED)
             place, message = f"board {self._link.address}", f"The board {what}: {said} ({number})."
             raise BoardError(Fault(place, message, "Compare the machine's lines and axes with the board's."))
 

@@ -8,16 +8,11 @@ from typing import Self
 
 from kivant.board.transport import BoardError, open_transport
 from kivant.board.transport.kind import GoneError, SilentError
-from kivant.core.errors import Fault
+from kivant.core.errors import Fault, printable, shown
 
 _MOST_ANSWER_BYTES = 1 << 16
-_MOST_QUOTED = 200  # characters
+MOST_QUOTED = 200  # characters
 _ANSWER_S = 5.0  # for a whole answer, in however many pieces it comes
-
-
-def plain(text: str) -> str:
-    """Return the beginning of what a board has said, without anything that a terminal would obey."""
-    return "".join(c if c.isprintable() else "?" for c in text[:_MOST_QUOTED])
 
 
 class Link:
@@ -78,12 +73,12 @@ class Link:
                 raise self.rubbish(message, self._held.decode("ascii", "replace"))
         line, _, self._held = self._held.partition(b"\n")
         answer = line.decode("utf-8", "replace").strip()
-        self._log("<", answer)
+        self._log("<", printable(answer))
         return answer
 
     def rubbish(self, message: str, answer: str) -> BoardError:
         """Return the error for an answer that no board gives."""
-        said = f"The board answered “{plain(answer)}” to “{message}”, which is not a valid answer."
+        said = f"The board answered “{shown(answer, MOST_QUOTED)}” to “{message}”, which is not a valid answer."
         remedy = "Check that the address is that of a board which speaks Kivant's protocol."
         return BoardError(Fault(f"board {self.address}", said, remedy))
 

@@ -9,7 +9,7 @@ from kivant.app import export as exporting
 from kivant.app import summary
 from kivant.app.planning.memory import available_bytes
 from kivant.cli.say import WRONG_USAGE, fail, print_json, say, show_findings
-from kivant.core.errors import Fault
+from kivant.core.errors import Fault, printable
 from kivant.core.findings import Finding, all_findings, errors_in
 from kivant.core.machine import Machine
 from kivant.core.plan import Plan, PlanError, plan
@@ -56,4 +56,4 @@ def _print_plan(made: Plan, out: Path | None) -> None:
             f"(step {axis.final_steps}), peak {axis.peak_speed:.6g} {unit}/s, {axis.peak_pulse_hz:.6g} steps/s"
         )
     if out is not None:
-        print(f"written to {out}")
+        print(f"written to {printable(str(out))}")

@@ -20,6 +20,8 @@ from kivant.core.plan import plan
 from kivant.files import project
 
 _SHOW_S = 0.1
+_LAST_WORD_S = 0.3
+"""For taking the power away after a second request to stop."""
 
 
 def run(options: argparse.Namespace) -> int:
@@ -30,13 +32,24 @@ def run(options: argparse.Namespace) -> int:
     made = plan(machine, options.routine, most_bytes=available_bytes())
     work = Streamer(lambda: PlanSource(made), options.board)
     thread = threading.Thread(target=work.execute, daemon=True)
-    with on_interrupt(work.stop):
+    asked = 0
+
+    def stop() -> None:
+        nonlocal asked
+        asked += 1
+        work.stop()
+
+    with on_interrupt(stop):
         thread.start()
-        while thread.is_alive():
+        while thread.is_alive() and asked < 2:
             thread.join(_SHOW_S)
             _show_progress(work.status, made.duration)
+        thread.join(_LAST_WORD_S)
     if sys.stderr.isatty():
         say("")
+    if thread.is_alive():
+        message = "The run was given up. Whether the board still moves is not known."
+        raise BoardError(Fault(f"board {options.board or 'stand-in'}", message, "Switch its power off by hand."))
     status = work.status
     if status.phase == "failed":
         raise BoardError(Fault("", status.message))

@@ -14,6 +14,7 @@ from kivant.core.machine import Axis, axes
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.dial import on_dial, paint_ends, paint_pointer, ruler_share
 from kivant.desktop.kit.glyphs import GLYPHS, WIDTH
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.pictured import Pictured
@@ -99,7 +100,8 @@ class AxisCard(Pictured):
             figure = figures.short(position)
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.drawText(QRectF(66, self.height() - 25 if self.compact else 44, self.width() - 78, 22), right, figure)
-        self.setToolTip(f"{self.axis.name}: {figures.position(position)} {self.axis.unit}, {drive_text(self.axis)}")
+        words = f"{self.axis.name}: {figures.position(position)} {self.axis.unit}, {drive_text(self.axis)}"
+        self.setToolTip(literal(words))
         if self.compact:
             return
         hue = theme.axis(self.index)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from kivant.core.findings import Finding
 from kivant.desktop.frame.navigation import station_of
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.severity import looks
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
@@ -53,7 +54,7 @@ class PlateButton(QAbstractButton):
             self._flash.start()
         self.figure, self.second = texts
         self.setAccessibleName(said)
-        self.setToolTip(f"{said} (Alt+{self.number})" + (f"\n{len(found)} to look at" if found else ""))
+        self.setToolTip(literal(f"{said} (Alt+{self.number})" + (f"\n{len(found)} to look at" if found else "")))
         self.update()
 
     @property

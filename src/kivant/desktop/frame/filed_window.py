@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import Future
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
@@ -14,14 +15,18 @@ from kivant.app.document.memory import Memory, state_folder
 from kivant.core.errors import KivantError
 from kivant.core.machine import Machine
 from kivant.desktop.frame.notice import Notice
+from kivant.desktop.frame.placement import Placement
 from kivant.desktop.kit import theme as themes
 from kivant.desktop.kit.aside import aside
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.value_field import ValueField
 from kivant.files.project import SUFFIX
 
 AUTOSAVE_MS = 300
 """How long an edit waits to be kept: with the writing of it, well below a second."""
+_LAST_S = 3.0
+"""For the last keeping when somebody wants Kivant to end."""
 FILTER = f"Kivant machines (*{SUFFIX})"
 
 
@@ -36,8 +41,10 @@ class FiledWindow(QMainWindow):
         self.memory, self.autosave = Memory(self.folder), Autosave(self.folder)
         self.others: list[FiledWindow] = []
         self.session = Session(document, themes.Theme(night))
+        self.placement = Placement(self)
         self._filing = False  # a file is being read or written
         self._light_chosen: bool | None = None
+        self._trouble = ""
         self.setAcceptDrops(True)
         self._autosave_timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._autosave_timer.timeout.connect(self.keep_unsaved)
@@ -96,7 +103,7 @@ class FiledWindow(QMainWindow):
             if window.autosave.keep(leftover.machine, leftover.path).result():
                 leftover.forget()
             self.others.append(window)
-            window.show()
+            window.placement.show()
             place = leftover.path.name if leftover.path else "a machine that was never saved"
             window.notice.tell(
                 f"Kivant ended unexpectedly. These are the unsaved changes of {place}. Save what you want to keep."
@@ -107,15 +114,38 @@ class FiledWindow(QMainWindow):
         """Open a second window, with a machine of its own."""
         window = type(self)(Document(Machine(name="New machine")), night=self.session.theme.night, folder=self.folder)
         self.others.append(window)
-        window.show()
+        window.placement.show()
 
     def keep_unsaved(self) -> None:
         """Keep unsaved changes where they are found again after a crash."""
         document = self.session.document
         if document.modified:
-            self.autosave.keep(document.machine, document.path)
+            self.autosave.keep(document.machine, document.path).add_done_callback(self._tell_trouble)
         else:
             self.autosave.drop()
+
+    def _tell_trouble(self, _kept: Future[bool]) -> None:
+        """Say once that unsaved changes cannot be kept; called on the thread that keeps them."""
+        trouble, told = self.autosave.trouble, self._trouble
+        self._trouble = trouble
+        if trouble and not told:
+            self.session.notice(
+                f"Unsaved changes cannot be kept in case Kivant ends unexpectedly: {trouble}. "
+                "Save the machine, and free some disk space."
+            )
+
+    def give_way(self) -> None:
+        """End without asking, as when the desktop's session ends; what is unsaved is found at the next start."""
+        for other in self.others:
+            other.give_way()
+        if not self.isVisible():
+            return
+        self._autosave_timer.stop()
+        document = self.session.document
+        if document.modified:
+            self.autosave.keep(document.machine, document.path).result(_LAST_S)
+        self.autosave.abandon()
+        self.session.close()
 
     def save(self) -> bool:
         """Save; ask for a place where there is none yet. Return whether it is saved."""
@@ -155,7 +185,7 @@ class FiledWindow(QMainWindow):
         answer = QMessageBox.question(
             self,
             "Changed by another program",
-            f"{path.name} has been changed by another program since it was opened. Replace it?",
+            literal(f"{path.name} has been changed by another program since it was opened. Replace it?"),
             buttons.Yes | buttons.Cancel,
         )
         return answer == buttons.Yes
@@ -168,7 +198,7 @@ class FiledWindow(QMainWindow):
         answer = QMessageBox.question(
             self,
             "Unsaved changes",
-            f"{self.session.document.machine.name or 'The machine'} has unsaved changes.",
+            literal(f"{self.session.document.machine.name or 'The machine'} has unsaved changes."),
             buttons.Save | buttons.Discard | buttons.Cancel,
         )
         return self.save() if answer == buttons.Save else answer == buttons.Discard

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVB
 from kivant.core.findings import Finding, remedy_of
 from kivant.core.machine.edits import Edit
 from kivant.core.path import Path
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.severity import looks
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
@@ -86,7 +87,7 @@ class FindingsList(Sheet):
             column.addWidget(label)
         buttons = QHBoxLayout()
         jump = QPushButton("Show")
-        jump.setToolTip(str(finding.place))
+        jump.setToolTip(literal(str(finding.place)))
         jump.clicked.connect(lambda: self._jump(finding))
         buttons.addWidget(jump)
         edit = remedy_of(finding)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.curves import paint_curve
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Token, font
 from kivant.desktop.kit.words import block_words
 from kivant.desktop.state.session import Session
@@ -95,7 +96,7 @@ class TimeFigure(QWidget):
         )
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(QRectF(0, 36, self.width(), 20), Qt.AlignmentFlag.AlignLeft, shown)
-        self.setToolTip(text)
+        self.setToolTip(literal(text))
 
 
 class BoardState(QWidget):
@@ -145,7 +146,7 @@ class BoardState(QWidget):
         painter.setPen(theme.color("muted"))
         painter.setFont(font("small"))
         painter.drawText(QRectF(18, 34, self.width() - 18, 20), 0, word)
-        self.setToolTip(f"Board: {name}, {word}")
+        self.setToolTip(literal(f"Board: {name}, {word}"))
 
 
 class PlayheadBar(QWidget):

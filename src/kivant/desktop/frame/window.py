@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import (
     QAction,
     QGuiApplication,
@@ -39,6 +39,7 @@ from kivant.desktop.frame.pages import Pages
 from kivant.desktop.frame.playhead_bar import PlayheadBar
 from kivant.desktop.frame.rail import Rail
 from kivant.desktop.kit import theme as themes
+from kivant.desktop.kit.literal import literal, unaccelerated
 from kivant.desktop.stations import FIRST_SHOWN, STATIONS
 
 
@@ -52,7 +53,6 @@ class Window(FiledWindow):
         self.bar = PlayheadBar(self.session)
         whole = self._lay_out()
         self.notice = Notice(whole, self.session)
-        self.setMinimumSize(1000, 660)
         self.resize(*(self.memory.size or (1280, 800)))
         self.empty.open.clicked.connect(self.ask_open)
         self.empty.add.clicked.connect(lambda: self.rail.offer_axes(self.empty.add))
@@ -85,15 +85,7 @@ class Window(FiledWindow):
 
     def show_where_it_was(self) -> None:
         """Show the window where it was left, if there is still a screen there."""
-        place = self.memory.place
-        if place is not None and QApplication.screenAt(QPoint(place[0] + 80, place[1] + 20)) is not None:
-            geometry = self.geometry()
-            geometry.moveTo(*place)
-            self.setGeometry(geometry)
-        if self.memory.maximized:
-            self.showMaximized()
-        else:
-            self.show()
+        self.placement.show(self.memory.place, maximized=self.memory.maximized)
 
     def _lay_out(self) -> QWidget:
         middle = QHBoxLayout()
@@ -146,14 +138,15 @@ class Window(FiledWindow):
     def _refresh_menu(self) -> None:
         document, named = self.session.document, self.actions_by_name
         for name, past, key in (("undo", document.undo_name, "Ctrl+Z"), ("redo", document.redo_name, "Ctrl+Shift+Z")):
-            named[name].setText(f"{name.capitalize()}: {past}\t{key}" if past else f"{name.capitalize()}\t{key}")
+            what = f"{name.capitalize()}: {unaccelerated(past)}" if past else name.capitalize()
+            named[name].setText(f"{what}\t{key}")
             named[name].setEnabled(past is not None and not self.session.running.active)
         for name in ("open", "rename"):
             named[name].setEnabled(not self.session.running.active)
         self.recent_menu.clear()
         for path in self.memory.recent:
-            action = self.recent_menu.addAction(path.name)
-            action.setToolTip(str(path))
+            action = self.recent_menu.addAction(unaccelerated(path.name))
+            action.setToolTip(literal(str(path)))
             action.triggered.connect(lambda _checked=False, p=path: self.open_other(p))
         self.recent_menu.setEnabled(not self.recent_menu.isEmpty() and not self.session.running.active)
         named["light"].setText(("Day" if self.session.theme.night else "Night") + "\tCtrl+L")
@@ -229,6 +222,11 @@ class Window(FiledWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             themes.apply(app, self.session.theme)
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.WindowStateChange:
+            self.placement.fit_soon()
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.UpdateRequest:

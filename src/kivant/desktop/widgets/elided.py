@@ -6,6 +6,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Role, Token, font
 from kivant.desktop.state.session import Session
 
@@ -24,7 +25,7 @@ class ElidedText(QWidget):
         """Show a text, with a tool tip."""
         self.text = text
         self.setAccessibleName(text)
-        self.setToolTip(tip)
+        self.setToolTip(literal(tip))
         self.update()
 
     def sizeHint(self) -> QSize:

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel
 
 from kivant.desktop.kit.figures import shortened
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import font
 
 
@@ -20,4 +21,4 @@ class Heading(QLabel):
     def tell(self, name: str, words: str) -> None:
         """Show whose station it is, and what it is about."""
         self.setText(f"{shortened(name)}: {words}")
-        self.setToolTip(name if name != shortened(name) else "")
+        self.setToolTip(literal(name) if name != shortened(name) else "")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from kivant.core.machine import Axis
@@ -23,6 +24,7 @@ class PhasesStation(StationPage):
         super().__init__(session)
         self.heading = Heading()
         self.sentence = QLabel()
+        self.sentence.setTextFormat(Qt.TextFormat.PlainText)
         self.rotor = RotorView(session)
         self.ring = SequenceRing(session)
         self.pulses = PulseTimes(session)

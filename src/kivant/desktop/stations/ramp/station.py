@@ -48,6 +48,7 @@ class RampStation(StationPage):
         self.distance = ValueField(session, "Distance of the move", self._distance_text, self._take_distance)
         self.distance.setFixedWidth(150)
         self.sentence = QLabel()
+        self.sentence.setTextFormat(Qt.TextFormat.PlainText)
         self.fields = {key: AxisField(session, Path.of("limits", key), name, _unit(per)) for key, name, per in _LIMITS}
         self.values = {name: QLabel() for name in _FIGURES}
         self._lay_out()

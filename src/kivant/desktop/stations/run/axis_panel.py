@@ -10,6 +10,7 @@ from kivant.core.errors import Fault
 from kivant.core.machine import Axis
 from kivant.core.path import Path as KeyPath
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Role, Token, font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.value_field import Field
@@ -47,7 +48,7 @@ class TargetField(Field):
             self.style().unpolish(self)
             self.style().polish(self)
         hint = f"Target of {self.axis_name}: a number in {self.axis.unit}, or with another unit or steps."
-        self.setToolTip(text or hint)
+        self.setToolTip(literal(text or hint))
 
     def _takes_back(self, event: QKeyEvent) -> bool:
         """Return whether a key means: give the old text back. While something moves, Esc is for stopping it."""
@@ -180,7 +181,7 @@ class AxisPanel(QWidget):
         painter.setPen(theme.color(token))
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(QRectF(0, 25 if self.compact else 70, self.width(), 20), Qt.AlignmentFlag.AlignVCenter, shown)
-        self.setToolTip(full)
+        self.setToolTip(literal(full))
 
     def _paint_position(self, painter: QPainter) -> int:
         """Write the commanded position as large as there is room; return the width it took."""

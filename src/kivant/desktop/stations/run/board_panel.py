@@ -7,6 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Token, font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.run.spring import ByHand
@@ -62,7 +63,8 @@ class BoardPanel(QWidget):
         self.address.setProperty("wrong", bool(message))
         self.address.style().unpolish(self.address)
         self.address.style().polish(self.address)
-        self.address.setToolTip(message or "Empty: the stand-in that comes with Kivant. Or host:port of a board.")
+        hint = "Empty: the stand-in that comes with Kivant. Or host:port of a board."
+        self.address.setToolTip(literal(message or hint))
 
     def refresh(self) -> None:
         """Show what can be changed now."""
@@ -119,4 +121,4 @@ class BoardPanel(QWidget):
             shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width())
             painter.drawText(QRectF(0, y, self.width(), 18), 0, shown)
             y += 19
-        self.setToolTip("\n".join(text for _token, text in lines)[:2000])
+        self.setToolTip(literal("\n".join(text for _token, text in lines)[:2000]))

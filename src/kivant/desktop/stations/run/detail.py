@@ -14,6 +14,7 @@ from kivant.core.drive.phases import COILS, Row
 from kivant.core.plan import AxisPlan
 from kivant.core.travel.conversion import steps_per_full_step
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.line_strip import LineStrip
@@ -172,4 +173,4 @@ class Detail(Pictured):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(2, top + 68, 140, 12))
             painter.fillRect(QRectF(2, top + 68, 140 * (within + 1) / microsteps, 12), hue)
-        self.setToolTip(f"{axis.name}: position {position} in microsteps, last direction {sign:+d}.")
+        self.setToolTip(literal(f"{axis.name}: position {position} in microsteps, last direction {sign:+d}."))

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QSize
+from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from kivant.core.findings import errors_in
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Token, font
 from kivant.desktop.state.session import Session
 
@@ -43,6 +44,7 @@ class RunHead(QWidget):
         self.choice.setMaximumWidth(460)
         self.choice.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.sentence = QLabel()
+        self.sentence.setTextFormat(Qt.TextFormat.PlainText)
         self.sentence.setFont(font("text"))
         self.sentence.setWordWrap(True)
         self.sentence.setMaximumHeight(42)
@@ -94,7 +96,7 @@ class RunHead(QWidget):
         )
         text, token = self.figures()
         self.sentence.setText(text)
-        self.sentence.setToolTip(text)
+        self.sentence.setToolTip(literal(text))
         palette, color = self.sentence.palette(), session.theme.color(token)
         if palette.color(self.sentence.foregroundRole()) != color:
             palette.setColor(self.sentence.foregroundRole(), color)
@@ -103,7 +105,7 @@ class RunHead(QWidget):
         obstacle = session.running.address_error or session.running.obstacle
         self.go.setEnabled(not session.running.active and not obstacle)
         self.go.setText("Running" if session.running.active else "Run")
-        self.go.setToolTip(obstacle or "Send this plan to the board and run it (Ctrl+R).")
+        self.go.setToolTip(literal(obstacle or "Send this plan to the board and run it (Ctrl+R)."))
 
     def figures(self) -> tuple[str, Token]:
         """Return the plan in a sentence, and the token of its colour."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from kivant.core.machine import Axis, edits
@@ -34,6 +35,7 @@ class TravelStation(StationPage):
         self._shape: object = None
         self.heading = Heading()
         self.sentence = QLabel()
+        self.sentence.setTextFormat(Qt.TextFormat.PlainText)
         self.stages = QHBoxLayout()
         self.stages.setSpacing(0)
         turning = [kind for kind, record in STAGES.items() if not record.linear]
