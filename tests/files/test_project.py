@@ -1,9 +1,11 @@
 """Project files: what is refused and how it is said, and that nothing is lost on the way round."""
 
+import contextlib
 import copy
 import json
 import os
 import tempfile
+import tracemalloc
 import unittest
 from decimal import Decimal
 from importlib import resources
@@ -12,9 +14,10 @@ from unittest import mock
 
 import jsonschema
 
+from kivant.core.errors import MOST_FAULTS
 from kivant.core.machine import Screw
 from kivant.core.path import Path as KeyPath
-from kivant.files import project
+from kivant.files import json_text, project
 
 EXAMPLES = resources.files("kivant").joinpath("examples")
 RIG = EXAMPLES.joinpath("banding-rig.kivant").read_bytes()
@@ -170,13 +173,14 @@ class Refusals(unittest.TestCase):
             (head.replace(b"1", b"2") + b', "new": [}', "line 1, column"),
             (b'{"format": "kivant-project", "version": 2, "new": []}', "version 2; .* up to version 1.*newer Kivant"),
             (b'{"format": "kivant-project", "version": true}', "version"),
-            (head + b', "x": {"a": NaN}}', "NaN is not a JSON number"),
+            (head + b', "notes": "NaN",\n"x": {"a": NaN}}', "line 2: NaN is not a JSON number"),
+            (head + b',\n\n"x": {"a": -Infinity}}', "line 3: -Infinity is not a JSON number"),
             (head + b',\n"x": {"a": "\\ud800"}}', "line 2: An escape sequence makes half a character"),
             (head + b', "notes": "a", "notes": "b"}', "notes: The key “notes” appears twice"),
             (RIG.replace(b'"detent_torque_nm": 0.015', b'"label": "b"'), r"axes\[1\].motor.label: The key “label” appears twice"),
             (head + b', "x": ' + b"[" * 100 + b"]" * 100 + b"}", "line 1: The file is nested deeper than 32 levels"),
             (b'{"x":' * 200_000, "nested deeper than 32 levels"),
-            (head + b', "board": {"tick_hz": ' + b"9" * 5000 + b"}}", "A number cannot be read"),
+            (head + b', "board": {"tick_hz": ' + b"9" * 5000 + b"}}", "line 1: The number has too many digits"),
             (RIG.replace(b'"speed": 40.0', b'"speed": 1e400'), r"axes\[1\].limits.speed: Expected a finite number|at most"),
             (RIG.replace(b'"Lift": 60', b'"Lift": 1e-99999999'), r"to.Lift: Expected a position"),
         ]  # fmt: skip
@@ -203,8 +207,42 @@ class Refusals(unittest.TestCase):
                 with self.assertRaises(project.ProjectError) as caught:
                     project.loads(text.encode())
                 told = str(caught.exception)
-                self.assertRegex(told, "line 2|board.max_pulse_hz|A number cannot be read", number[:30])
+                self.assertRegex(told, "line 2|board.max_pulse_hz", number[:30])
                 self.assertLess(len(told), 400)
+
+    def test_the_work_is_bounded_whatever_a_file_holds(self):
+        """Memory for each value leaves a file of 64 MB within six times its size; faults are not gathered for ever."""
+        head, count = '{"format": "kivant-project", "version": 1, ', 30_000
+        most = (6 - 2) * json_text.MOST_BYTES / json_text.MOST_VALUES  # two: the bytes and their text
+        lists = [f'"x": {{"a": [{",".join([item] * count)}]}}}}' for item in ("[]", "{}", "[1.5]", "1.5", '{"a":1.5}')]
+        keys = ",".join(f'"key {k}":{k}.5' for k in range(count))
+        for body in (*lists, f'"x": {{{keys}}}}}', f"{keys}}}", f'"axes": [{",".join(["7"] * count)}]}}'):
+            data = (head + body).encode()
+            values = sum(map(data.count, (b",", b"[", b"{")))
+            tracemalloc.start()
+            with contextlib.suppress(project.ProjectError):
+                project.loads(data)
+            peak = tracemalloc.get_traced_memory()[1]
+            tracemalloc.stop()
+            self.assertLess(peak / values, most, body[:40])
+        blocks = ",".join(['{"do": "move", "to": {"Wheel": "far"}}'] * count)
+        document = RIG.decode().replace('"blocks": [', f'"blocks": [{blocks},', 1)
+        with self.assertRaises(project.ProjectError) as caught:
+            project.loads(document.encode())
+        self.assertEqual(len(caught.exception.faults), MOST_FAULTS + 1)
+        twice = ",".join(f'"key {k // 2}": 1' for k in range(count))
+        with self.assertRaisesRegex(project.ProjectError, "(?s)^key 0: .*There are more errors than these"):
+            project.loads((head + twice + "}").encode())
+
+    def test_the_limit_that_was_passed_is_named(self):
+        table = (
+            ("MOST_VALUES", 100, RIG, "more than 100 values.*repeat blocks"),
+            ("MOST_BYTES", 2**20, b" " * (2**20 + 1), "larger than 1 MB"),
+            ("MOST_BYTES", 2**20, '"\U0001f600'.encode() + b"a" * (2**19 + 9), "larger than 0 MB and has .* such as “\U0001f600”"),
+        )  # fmt: skip
+        for limit, most, data, words in table:
+            with mock.patch.object(json_text, limit, most), self.assertRaisesRegex(project.ProjectError, words):
+                project.loads(data)
 
     def test_what_is_no_ordinary_file_is_not_waited_for(self):
         with tempfile.TemporaryDirectory() as folder:

@@ -7,15 +7,23 @@ from __future__ import annotations
 
 import json
 import re
+import sys
 from collections import Counter
+from collections.abc import Callable, Iterator
 from decimal import Decimal, InvalidOperation
+from itertools import islice
 from typing import Any
 
 from kivant.core.errors import MOST_FAULTS, Fault, KivantError, shown
 from kivant.core.path import Path
 
 MOST_BYTES = 64 * 1024 * 1024
+MOST_VALUES = 1_000_000
 MOST_DEPTH = 32
+
+_TEXT = r'"[^"\\]*+(?:\\.[^"\\]*+)*+"'
+_STRING = re.compile(rf"{_TEXT}(\s*+:)?")
+_HOLDERS = (dict, list)
 
 
 class ProjectError(KivantError):
@@ -48,8 +56,23 @@ def parse(data: bytes) -> Any:
         line = data.count(b"\n", 0, error.start) + 1
         fault = Fault(f"line {line}", "The file is not UTF-8 text.", "Choose a Kivant project file.")
         raise ProjectError(fault) from None
+    _refuse_mass(text)
+    document = _read(text)
+    deep, keys = _weigh(document)
+    if deep:
+        raise _too_deep(text)
+    # The reader of the standard library keeps the last of two keys, and is slower where it is asked to tell.
+    if keys != sum(bool(found.group(1)) for found in _STRING.finditer(text)):
+        document = None  # room for the other one
+        raise project_error(list(islice(_doubled_keys(_read(text, _unique)), MOST_FAULTS + 1)))
+    if "\\u" in text:  # only an escape can make half of a surrogate pair, which no file can hold again
+        _refuse_half_characters(text, document)
+    return document
+
+
+def _read(text: str, object_hook: Callable[[list[tuple[str, Any]]], Any] | None = None) -> Any:
     try:
-        document = json.loads(text, parse_float=_decimal, parse_constant=_refuse_constant, object_pairs_hook=_unique)
+        return json.loads(text, parse_float=_decimal, parse_constant=_refuse_constant, object_pairs_hook=object_hook)
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
         fault = Fault(place, f"This is not JSON: {error.msg}.", "The file may be cut off or damaged there.")
@@ -57,28 +80,48 @@ def parse(data: bytes) -> Any:
     except RecursionError:
         raise _too_deep(text) from None
     except _UnreadableError as error:
-        line = text.count("\n", 0, text.find(error.number)) + 1
-        message = f"The number {shown(error.number)} cannot be read: it is too far from 1."
-        raise ProjectError(Fault(f"line {line}", message, "Write a number that Kivant can use.")) from None
-    except ValueError as error:  # a whole number of thousands of digits
-        raise ProjectError(Fault("", f"A number cannot be read: {error}.", "Write a smaller number.")) from None
-    _inspect(document, text)
-    return document
+        message = f"{shown(error.token)} {error.reason}."
+        raise ProjectError(Fault(_line_of(text, re.escape(error.token)), message, "Write a finite number.")) from None
+    except ValueError:  # Python reads no whole number of thousands of digits
+        place = _line_of(text, rf"-?\d{{{sys.get_int_max_str_digits() + 1},}}")
+        raise ProjectError(Fault(place, "The number has too many digits.", "Write a smaller number.")) from None
+
+
+def _refuse_mass(text: str) -> None:
+    """Refuse what would take long to read, or more memory than six times the largest file."""
+    if sys.getsizeof(text) > 2 * MOST_BYTES:  # Python keeps each character of a text as wide as the widest
+        message = f"The file is larger than {MOST_BYTES // 2**21} MB and has characters such as “{max(text)}”."
+        raise ProjectError(Fault("", message, "Leave out those characters, or split the machine."))
+    if sum(map(text.count, ",[{")) > MOST_VALUES:
+        message = f"The file holds more than {MOST_VALUES} values, more than Kivant reads."
+        raise ProjectError(Fault("", message, "Split the machine, or repeat blocks instead of writing them out."))
 
 
 class _UnreadableError(ValueError):
-    """A number that no decimal can hold."""
+    """A number that no decimal can hold, or none at all."""
 
-    def __init__(self, number: str) -> None:
-        super().__init__(number)
-        self.number = number
+    def __init__(self, token: str, reason: str) -> None:
+        super().__init__(token)
+        self.token, self.reason = token, reason
 
 
 def _decimal(number: str) -> Decimal:
     try:
         return Decimal(number)
     except InvalidOperation:
-        raise _UnreadableError(number) from None
+        raise _UnreadableError(number, "cannot be read: it is too far from 1") from None
+
+
+def _refuse_constant(name: str) -> Any:
+    raise _UnreadableError(name, "is not a JSON number")
+
+
+def _line_of(text: str, token: str) -> str:
+    """Return the line of the first token of a pattern that stands in no string."""
+    for found in re.finditer(rf"{_TEXT}|({token})(?![\w.+-])", text):
+        if found.group(1):
+            return f"line {text.count(chr(10), 0, found.start()) + 1}"
+    return ""
 
 
 class _DoubledKeys(dict[str, Any]):
@@ -91,56 +134,60 @@ def _unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     found = dict(pairs)
     if len(found) < len(pairs):
         found = _DoubledKeys(found)
-        found.doubled = tuple(key for key, n in Counter(key for key, _ in pairs).items() if n > 1)
+        times = Counter(key for key, _ in pairs)
+        found.doubled = tuple(islice((key for key, n in times.items() if n > 1), MOST_FAULTS + 1))
     return found
 
 
-def _inspect(document: Any, text: str) -> None:
-    """Refuse doubled keys and deep nesting, without recursion."""
-    faults: list[Fault] = []
-    stack: list[tuple[Path, Any, int]] = [(Path(), document, 0)]
-    while stack:
-        place, value, depth = stack.pop()
-        if depth > MOST_DEPTH:
-            raise _too_deep(text)
-        if isinstance(value, _DoubledKeys):
-            for key in value.doubled:
-                message = f"The key “{key}” appears twice."
-                faults.append(Fault(place / key, message, "Keep one of them."))
-        if isinstance(value, dict):
-            stack.extend((place / k, v, depth + 1) for k, v in value.items() if isinstance(v, dict | list))
-        elif isinstance(value, list):
-            stack.extend((place / k, v, depth + 1) for k, v in enumerate(value) if isinstance(v, dict | list))
-    if "\\u" in text:  # only an escape can make half of a surrogate pair, which no file can hold again
-        faults += _half_characters(text, document)
-    if faults:
-        raise project_error(faults[::-1])
+def _weigh(document: Any) -> tuple[bool, int]:
+    """Return whether a document is nested too deep, and how many keys it holds, level by level."""
+    level: list[Any] = [[document]]
+    keys = 0
+    for _ in range(MOST_DEPTH + 2):
+        level = [v for c in level for v in (c.values() if type(c) is dict else c) if type(v) in _HOLDERS]
+        keys += sum([len(c) for c in level if type(c) is dict])
+    return bool(level), keys
 
 
-def _half_characters(text: str, document: Any) -> list[Fault]:
+def _doubled_keys(document: Any) -> Iterator[Fault]:
+    """Yield a fault for each key that stands twice, in the order of the file."""
+    place: list[str | int] = []
+    within: list[Iterator[tuple[str | int, Any]]] = [iter([("", document)])]
+    while within:
+        key, value = next(within[-1], (None, None))
+        if key is None:
+            within.pop()
+            if place:
+                place.pop()
+            continue
+        if isinstance(value, dict | list):
+            place.append(key)
+            if isinstance(value, _DoubledKeys):
+                for twice in value.doubled:
+                    yield Fault(Path((*place[1:], twice)), f"The key “{shown(twice)}” appears twice.", "Keep one.")
+            within.append(iter(value.items()) if isinstance(value, dict) else iter(enumerate(value)))
+
+
+def _refuse_half_characters(text: str, document: Any) -> None:
     try:
-        json.dumps(document, ensure_ascii=False, default=str).encode()
+        for part in json.JSONEncoder(ensure_ascii=False, default=str).iterencode(document):
+            part.encode()
     except UnicodeEncodeError:
         at = re.search(r"\\u[dD][89a-fA-F]", text)
         line = text.count("\n", 0, at.start()) + 1 if at else 1
-        return [Fault(f"line {line}", "An escape sequence makes half a character.", "Write the character itself.")]
-    return []
+        fault = Fault(f"line {line}", "An escape sequence makes half a character.", "Write the character itself.")
+        raise ProjectError(fault) from None
 
 
 def _too_deep(text: str) -> ProjectError:
     depth, place = 0, ""
-    for token in re.finditer(r'"(?:[^"\\]|\\.)*+"|[\[\]{}]', text):
+    for token in re.finditer(rf"{_TEXT}|[\[\]{{}}]", text):
         depth += {"[": 1, "{": 1, "]": -1, "}": -1}.get(token.group(), 0)
         if depth > MOST_DEPTH:
             place = f"line {text.count(chr(10), 0, token.start()) + 1}"
             break
     message = f"The file is nested deeper than {MOST_DEPTH} levels."
     return ProjectError(Fault(place, message, "Choose a Kivant project file."))
-
-
-def _refuse_constant(name: str) -> Any:
-    fault = Fault("", f"{name} is not a JSON number.", "Write a finite number.")
-    raise ProjectError(fault)
 
 
 def render(value: Any, newline: str) -> str:

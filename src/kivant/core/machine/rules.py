@@ -42,8 +42,9 @@ def broken_rules_of_routine(machine: Machine, routine: Routine, place: Path) -> 
 
     for name in start_of(routine):
         yield from unknown(name, place / "start" / name)
+    blocks = place / "blocks"
     for index, block in enumerate(routine.blocks):
-        kind, where = block_kind(block), place / "blocks" / index
+        kind, where = block_kind(block), blocks / index
         yield from kind.faults(block, where)
         for inner, name in kind.mentions(block):
             yield from unknown(name, where / inner)
