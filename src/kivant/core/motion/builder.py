@@ -32,6 +32,7 @@ from kivant.core.motion.routine import Commands, commands
 from kivant.core.motion.segment import Reals, SegmentColumns, Wholes
 from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
 from kivant.core.motion.waits import waits
+from kivant.core.path import Path
 from kivant.core.travel.conversion import steps_per_unit
 
 MOST_STEPS = 10**15
@@ -58,27 +59,27 @@ class _Layout(NamedTuple):
     ends: list[tuple[Fraction, Fraction]]
 
 
-def _layout(machine: Machine, ratios: Sequence[Fraction], commanded: Commands) -> _Layout:
+def _layout(machine: Machine, place: Path, ratios: Sequence[Fraction], commanded: Commands) -> _Layout:
     named, positions = [], []
-    for targets, ratio in zip(commanded.axes, ratios, strict=True):
+    for axis, targets, ratio in zip(machine.axes, commanded.axes, ratios, strict=True):
         rows, position = positions_of(targets)
         named.append(rows)
         positions.append(position.times(ratio))
-    for axis, position in zip(machine.axes, positions, strict=True):
-        _refuse_far(axis, position)
+        _refuse_far(axis, positions[-1], rows, place, commanded)
     moves, rows = axis_moves(positions, named, len(commanded.places.blocks))
     return _Layout(moves, rows, [(position.at(0), position.at(-1)) for position in positions])
 
 
-def _refuse_far(axis: Axis, position: Exact) -> None:
-    far = (np.abs(position.numerators) > MOST_STEPS * position.denominator).nonzero()[0]
-    if len(far):
-        steps = float(position.at(int(far[0])))
+def _refuse_far(axis: Axis, position: Exact, rows: Wholes, place: Path, commanded: Commands) -> None:
+    far = (np.abs(position.numerators) > MOST_STEPS * position.denominator).nonzero()[0].tolist()
+    if far:
+        steps = float(position.at(far[0]))
+        where = commanded.places.path(int(rows[far[0] - 1])) if far[0] else Path.of("start") / axis.name
         message = f"{axis.name} would stand at step {steps:.3g}; the limit is {MOST_STEPS:.0e}."
-        raise PlanError(Fault(axis.name, message, "Stay closer to position 0, or check the travel."))
+        raise PlanError(Fault(place / where, message, "Stay closer to position 0, or check the travel."))
 
 
-def _refuse_many(machine: Machine, layout: _Layout, most_bytes: int) -> None:
+def _refuse_many(machine: Machine, place: Path, layout: _Layout, most_bytes: int) -> None:
     moves = layout.moves
     steps = np.bincount(moves.axis, np.abs(moves.end - moves.start), len(machine.axes))
     needed = float(steps.sum()) * BYTES_PER_STEP
@@ -88,14 +89,16 @@ def _refuse_many(machine: Machine, layout: _Layout, most_bytes: int) -> None:
             f"{most_bytes / 1e9:.3g} GB may be used."
         )
         most = machine.axes[int(np.argmax(steps))].name
-        raise PlanError(Fault(most, message, "Shorten its moves, or split the routine."))
+        raise PlanError(Fault(place, message, f"Shorten the moves of {most}, or split the routine."))
 
 
-def _refuse_long(seconds: float) -> None:
-    if seconds > LONGEST_S:
+def _refuse_long(end_s: Reals, place: Path, commanded: Commands) -> None:
+    """Refuse a plan by when its rows end; the place is that of the block in which it becomes too long."""
+    if len(end_s) and end_s[-1] > LONGEST_S:
         years = 365.25 * 86400
-        message = f"The plan would take {seconds / years:.3g} years; the limit is {LONGEST_S / years:.0f}."
-        raise PlanError(Fault("", message, "Raise the speeds and accelerations, or shorten the routine."))
+        message = f"The plan would take {end_s[-1] / years:.3g} years; the limit is {LONGEST_S / years:.0f}."
+        where = place / commanded.places.path(int(np.searchsorted(end_s, LONGEST_S, "right")))
+        raise PlanError(Fault(where, message, "Raise the speeds and accelerations, or shorten the routine."))
 
 
 def _sparse(known: Mapping[int, float], other: float, count: int) -> Reals:
@@ -203,19 +206,19 @@ def plan(
     beyond = list(beyond_limits(machine, chosen, commanded))
     if beyond:
         raise PlanError(*(Fault(place / found.path, *beyond_words(machine, found)) for found in beyond))
-    layout = _layout(machine, ratios, commanded)
-    _refuse_many(machine, layout, most_bytes)
+    layout = _layout(machine, place, ratios, commanded)
+    _refuse_many(machine, place, layout, most_bytes)
     checkpoint()
     ramps = _ramps(machine, layout, commanded)
     pieces, durations = cut(layout.moves, ramps), _sparse(commanded.rests, 0.0, len(commanded.places.blocks))
     durations[layout.rows] = ramps.durations_s
     checkpoint()
     lead_in = max((driver_kind(axis.driver).enable_lead_s(axis.driver) for axis in machine.axes), default=0.0)
-    _refuse_long(lead_in + float(durations.sum()))
+    _refuse_long(lead_in + np.cumsum(durations), place, commanded)
     begin, _end = on_clock(lead_in, durations, {})
     begin, end = on_clock(lead_in, durations, _waits(machine, layout, pieces, begin))
+    _refuse_long(end, place, commanded)
     clock = float(end[-1]) if len(end) else lead_in
-    _refuse_long(clock)
     braking = end.copy()
     braking[layout.rows] = begin[layout.rows] + ramps.braking_s
     parts = zip(machine.axes, ratios, _trains(layout, pieces, begin, end), strict=True)
