@@ -264,7 +264,7 @@ class BadBoards(unittest.TestCase):
             spellings("SYSTem:ERRor?"), lambda *_: '-200,"' + "\x1b[2J\x07red\x1b[0m" + "long " * 99 + '"'
         )
         with mock.patch("kivant.board.standin.dialogue.COMMANDS", COMMANDS | said), BoardServer() as server:
-            message = self.fails_with(server.address, r"refused the machine: \?\[2J\?red\?\[0mlong").status.message
+            message = self.fails_with(server.address, r"refused the machine: ␛\[2J␇red␛\[0mlong").status.message
         self.assertTrue(message.isprintable())
         self.assertLess(len(message), 400)
 

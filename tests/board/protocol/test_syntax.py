@@ -1,11 +1,12 @@
 """The text protocol, fed whole, byte by byte, and with garbage."""
 
+import tracemalloc
 import unittest
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kivant.board.protocol.syntax import DeviceError, Receiver, block, parse, quoted, spellings
+from kivant.board.protocol.syntax import MOST_MESSAGE_BYTES, DeviceError, Receiver, block, parse, quoted, spellings
 
 BODY = b"\n;,\"b'#\x00\xff \r\n"
 
@@ -21,19 +22,45 @@ class Receiving(unittest.TestCase):
                 found += receiver.receive(stream[at : at + size])
             self.assertEqual(found, expected, f"{size} bytes at a time")
 
-    def test_endless_messages_are_cut_off(self):
-        for flood in (b"x" * 3_000_000, b"#9999999999" + b"x" * 2_000_000):
-            receiver = Receiver()
-            with self.assertRaises(DeviceError) as caught:
-                receiver.receive(flood)
-            self.assertEqual(caught.exception.number, -363)
-            self.assertEqual(receiver.receive(b"*IDN?\n"), [b"*IDN?"])
+    def test_messages_beyond_all_length_are_passed_over(self):
+        """One error, in whatever pieces they come; nothing of them is taken for commands, next to nothing is held."""
+        size = 3 * MOST_MESSAGE_BYTES
+        body = (b'OUTP OFF\n"' * size)[:size]
+        for flood in (b"x" * size, b'"' + b"x" * size, b'""' * size, b"MOT:APP? #6%d" % size + body, b"#" * size):
+            for piece in (1021, len(flood)):
+                receiver = Receiver()
+                tracemalloc.start()
+                found = [m for at in range(0, len(flood), piece) for m in receiver.receive(flood[at : at + piece])]
+                kept, _peak = tracemalloc.get_traced_memory()
+                tracemalloc.stop()
+                self.assertLess(kept, 20_000, flood[:20])
+                found += receiver.receive(b"\n*IDN?\n")
+                self.assertEqual([getattr(message, "number", message) for message in found], [-223, b"*IDN?"])
+
+    def test_messages_of_too_many_parts_are_refused(self):
+        table = ((b"*CLS;" * 99, -223), (b"A " + b"1," * 999, -223), (b"A " + b"#11a" * 99, -223), (b"A:" * 99 + b"A", -112),
+                 (b"A " + b"7" * 999, -124), (b"A " + b"1" * 100_000 + b"x", -102), (b'A "' + b"'" * 99_999, -151))  # fmt: skip
+        for message, number in table:
+            with self.assertRaises(DeviceError, msg=message[:9]) as caught:
+                parse(message)
+            self.assertEqual(caught.exception.number, number, message[:9])
+
+    @given(
+        st.lists(st.sampled_from([b'"', b"'", b"#", b"1", b"2", b"3a", b"\n", b"x", b"; "]), max_size=40),
+        st.integers(1, 9),
+    )
+    def test_pieces_make_no_difference(self, tokens, size):
+        stream = b"".join(tokens) + b"\n"
+        receiver = Receiver()
+        found = [m for at in range(0, len(stream), size) for m in receiver.receive(stream[at : at + size])]
+        self.assertEqual(found, Receiver().receive(stream))
 
     @given(st.binary(max_size=80))
     def test_no_bytes_break_it(self, data):
         """Whatever arrives is a message or an error, never another exception."""
         try:
             for message in Receiver().receive(data + b"\n"):
+                assert isinstance(message, bytes)
                 parse(message)
         except DeviceError:
             pass

@@ -2,12 +2,16 @@
 
 import socket
 import unittest
+from dataclasses import replace
 
 from kivant.board.protocol.record import AxisSpan, Span, pack
 from kivant.board.protocol.spans import quadratic
 from kivant.board.protocol.syntax import block
 from kivant.board.standin.axis_play import HALF_WAY
 from kivant.board.standin.clock import SteadyClock
+from kivant.board.standin.commands import MOST_AWAITED
+from kivant.board.standin.device import Session, StandIn
+from kivant.board.standin.dialogue import MOST_WAITING, is_ready, take, work
 from kivant.board.standin.server import BoardServer
 from tests.patience import wait_until
 
@@ -211,6 +215,94 @@ class OverTcp(unittest.TestCase):
         wait_until(lambda: self.server.board.player.moving)
         self.now = 100.2
         self.assertEqual(self.client.file.readline(), b"10\n")
+
+    def moving(self, **more) -> None:
+        """Begin a motion of four seconds, ten steps every 10 ms."""
+        self.one_axis(even(10_000, *[10] * 400, brake_us=200_000), **more)
+        self.assertEqual(self.client.ask("SYST:WATC 0.5;:INIT;:POS?"), "0")
+
+    def test_only_what_is_understood_is_a_sign_of_life(self):
+        """Bytes without an end, and commands that do not exist: the board brakes half a second after the last good one."""
+        self.moving()
+        observer = self.connect()
+        for at, state in ((0.2, "MOVE"), (0.4, "MOVE"), (0.6, "BRAKE"), (0.9, "STOP")):
+            self.now = 100.0 + at
+            self.client.socket.sendall(b"NO:SUCH\n" + b"x" * 999)
+            wait_until(lambda: observer.ask("*ESR?") != "0" or observer.ask("SYST:ERR?")[0] != "0")
+            self.assertEqual(observer.ask("MOT:STAT?").split(",")[0], state, at)
+
+    def test_a_stop_gets_through_whatever_waits(self):
+        """Behind a wait for the end of the motion, and behind more than is taken; power is cut just so."""
+        for stop, state in (("ABORt", "BRAKE"), ("OUTP OFF", "STOP")):
+            self.client.tell("OUTP OFF;*RST;*CLS")
+            self.moving()
+            self.client.tell("SYST:WATC 0")
+            self.client.socket.sendall(b"*WAI\n" + b"*TST?\n" * (2 * MOST_WAITING) + stop.encode() + b"\n" * 9)
+            observer = self.connect()
+            wait_until(lambda s=state, o=observer: o.ask("MOT:STAT?").split(",")[0] == s)
+            self.now += 9.0
+            self.assertEqual(observer.ask("MOT:STAT?").split(",")[0], "STOP")
+            heard = [self.client.file.readline() for _ in range(100)]
+            self.assertEqual(set(heard), {b"0\n"})
+            self.assertRegex(observer.ask("SYST:ERR?"), "-350,.*too many commands wait")
+            self.client.close()
+            self.client = self.connect()
+
+    def test_idle_connections_shut_nobody_out(self):
+        """The one that was silent for the longest time makes room, never the one whose motion is played."""
+        self.moving()
+        crowd = [self.connect() for _ in range(40)]
+        late = self.connect()
+        self.assertEqual(late.ask("ABORt;:MOT:STAT?").split(",")[0], "BRAKE")
+        self.assertTrue(self.client.ask("*IDN?").startswith("Kivant"))
+        self.assertEqual(crowd[0].file.readline(), b"", "closed")
+        self.now = 100.0 + 3600.0
+        self.assertEqual(late.file.readline(), b"", "an hour without a word is the end")
+        self.assertTrue(self.client.ask("*IDN?").startswith("Kivant"), "but for whose motion it was")
+
+    def test_what_waits_for_the_end_has_a_bound(self):
+        self.moving()
+        self.client.socket.sendall(b"*OPC?\n" * 500)
+        self.assertRegex(self.client.ask("SYST:ERR?"), "-350,.*wait for the end")
+        self.now = 110.0
+        self.assertEqual([self.client.file.readline() for _ in range(MOST_AWAITED)], [b"1\n"] * MOST_AWAITED)
+        self.assertEqual(self.client.ask("*TST?"), "0")
+
+    def test_no_false_word_about_braking_keeps_it_moving(self):
+        """A brake time of an hour is refused; a share that leaves nothing to brake with ends in twice the brake time."""
+        self.client.tell("AXIS:COUN 1")
+        self.client.tell("MOT:APP? ", block(pack(even(10_000, 1, brake_us=3_600_000_000))))
+        self.assertRegex(self.client.ask("SYST:ERR?"), "-222,.*able to stop within 60 s")
+        self.client.tell("*RST")
+        spans = [replace(span, share=2 << 16) for span in even(10_000, *[10] * 400, brake_us=200_000)]
+        self.one_axis(spans)
+        self.client.ask("SYST:WATC 0;:INIT;:POS?")
+        self.now = 100.1
+        self.client.ask("ABORt;:POS?")
+        self.now = 100.6
+        state = self.client.ask("MOT:STAT?").split(",")
+        self.assertEqual(state[0], "STOP")
+        self.assertLess(int(state[4]), (0.1 + 2 * 0.2 + 0.05) * 1000)
+
+    def test_work_is_done_in_small_parts(self):
+        """A long motion, and many commands: others may have their turn after a few of them."""
+        board, session = StandIn(lambda: self.now), Session()
+        take(session, b"*TST?\n" * 500)
+        answers, turns = b"", 0
+        while is_ready(board, session):
+            answers, turns = answers + work(board, session), turns + 1
+        self.assertEqual(answers, b"0\n" * 500)
+        self.assertGreater(turns, 50)
+        take(session, b"AXIS:COUN 1;:OUTP ON;:SYST:WATC 0;:MOT:APP? " + block(pack(even(1000, *[1] * 500))) + b";END\n")
+        take(session, b"INIT\nPOS?\n")
+        work(board, session)
+        self.now, turns = 200.0, 0
+        take(session, b"POS?\n")
+        answer = b""
+        while not answer:
+            answer, turns = work(board, session), turns + 1
+        self.assertEqual(answer, b"500\n")
+        self.assertGreater(turns, 5)
 
     def test_rubbish_and_sudden_ends_do_no_harm(self):
         for rubbish in (

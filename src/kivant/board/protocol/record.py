@@ -83,6 +83,11 @@ def pack(spans: Sequence[Span]) -> bytes:
     )
 
 
+def span_bytes(axes: int) -> int:
+    """Return how many bytes a span of so many axes has."""
+    return struct.calcsize(">" + _HEAD) + axes * struct.calcsize(">" + _AXIS)
+
+
 def unpack(data: bytes, axes: int) -> list[Span]:
     """Return the spans in the body of a block for so many axes.
 
@@ -91,13 +96,15 @@ def unpack(data: bytes, axes: int) -> list[Span]:
     ValueError
         If the length fits no whole number of spans, or a span has no ticks or too many.
     """
-    form = struct.Struct(">" + _HEAD + _AXIS * axes)
-    if len(data) % form.size:
-        raise ValueError(f"{len(data)} bytes are no whole number of spans of {form.size} bytes")
+    head, axis = struct.Struct(">" + _HEAD), struct.Struct(">" + _AXIS)
+    size = span_bytes(axes)
+    if len(data) % size:
+        raise ValueError(f"{len(data)} bytes are no whole number of spans of {size} bytes")
     spans = []
-    for ticks, *brakes, share, numbers in ((*row[:4], row[4:]) for row in form.iter_unpack(data)):
+    for at in range(0, len(data), size):
+        ticks, begin, end, share = head.unpack_from(data, at)
         if not 1 <= ticks <= MOST_TICKS:
             raise ValueError(f"a span of {ticks} ticks: from 1 to {MOST_TICKS} are possible")
-        parts = tuple(AxisSpan(*numbers[k : k + 3]) for k in range(0, 3 * axes, 3))
-        spans.append(Span(ticks, parts, (brakes[0], brakes[1]), share))
+        parts = map(AxisSpan._make, axis.iter_unpack(data[at + head.size : at + size]))
+        spans.append(Span(ticks, tuple(parts), (begin, end), share))
     return spans

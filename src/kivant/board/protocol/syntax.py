@@ -10,7 +10,11 @@ import re
 from dataclasses import dataclass
 from typing import NamedTuple
 
-MOST_MESSAGE_BYTES = 1 << 20
+MOST_MESSAGE_BYTES = 1 << 18
+MOST_UNITS, MOST_PARAMETERS = 64, 512
+"""Commands of a message, and parameters of a command."""
+_MOST_HEADER = 120  # characters
+_MOST_DIGITS = 255  # of a number, as IEEE 488.2 has it
 
 NO_ERROR = (0, "No error")
 
@@ -65,65 +69,96 @@ class Keyword(NamedTuple):
 
 
 class Receiver:
-    """Cuts a stream of bytes into messages; a line feed inside a block or a string ends none."""
+    """Cuts a stream of bytes into messages; a line feed inside a block or a string ends none.
+
+    Each byte is looked at once, in whatever pieces it comes, and no more is held than the longest message.
+    """
 
     def __init__(self) -> None:
         self._held = bytearray()
+        self._at = 0  # all before it is settled: no line feed there ends the message
+        self._searched = 0  # neither the close of a string nor a line feed stands before it
+        self._losing = False  # the message was too long already
 
-    def receive(self, data: bytes) -> list[bytes]:
+    def receive(self, data: bytes) -> list[bytes | DeviceError]:
         """Take what has arrived and return the messages that are now complete, without their line feeds.
 
-        Raises
-        ------
-        DeviceError
-            If a message is longer than 1 MiB (-363); it is then forgotten.
+        In place of a message longer than `MOST_MESSAGE_BYTES` stands its error (-223), once, and all of it is passed
+        over: what it held is never taken for commands.
         """
         self._held += data
-        found = []
-        while (end := _message_end(self._held)) is not None:
-            found.append(bytes(self._held[:end]))
-            del self._held[: end + 1]
-        if len(self._held) > MOST_MESSAGE_BYTES:
-            self._held.clear()
-            raise DeviceError(-363, "Input buffer overrun")
+        found: list[bytes | DeviceError] = []
+        while (end := self._end()) is not None:
+            if not self._losing:
+                found.append(bytes(self._held[:end]))
+            self._forget(end + 1)
+            self._losing = False
+        if not self._losing and max(len(self._held), self._at) > MOST_MESSAGE_BYTES:
+            self._losing = True
+            found.append(DeviceError(-223, "Too much data", f"a message has at most {MOST_MESSAGE_BYTES} bytes"))
+        if self._losing:
+            if self._searched > self._at:  # of a string without an end, its quote is enough
+                del self._held[self._at + 1 : self._searched]
+                self._searched = self._at + 1
+            self._forget(min(self._at, len(self._held)))
         return found
 
+    def _forget(self, count: int) -> None:
+        del self._held[:count]
+        self._at = max(self._at - count, 0)
+        self._searched = max(self._searched - count, 0)
 
-_NOTABLE = re.compile(rb"[\n\"'#]")
-
-
-def _message_end(held: bytearray) -> int | None:
-    at = 0
-    while match := _NOTABLE.search(held, at):
-        at = match.end()
-        sign = match.group()
-        if sign == b"\n":
-            return match.start()
-        if sign == b"#":
-            body = _block_span(held, match.start())
-            if body is not None:
-                at = body[1]
-            if at > len(held):
+    def _end(self) -> int | None:
+        """Return where the line feed is that ends the message, None if it has not come."""
+        held = self._held
+        while self._at < len(held):
+            if self._searched <= self._at:
+                match = _SETTLED.match(held, self._at)
+                self._at = match.end() if match else self._at
+                if self._at == len(held):
+                    break
+            sign = held[self._at : self._at + 1]
+            if sign == b"\n":
+                end, self._at = self._at, self._at + 1
+                return end
+            if sign == b"#":
+                body = _block_span(held, self._at)
+                if self._at + 1 == len(held) or body == _unknown(held):  # how long a block it is has not come yet
+                    return None
+                self._at = body[1] if body else self._at + 1  # maybe beyond what has come
+                continue
+            begin = max(self._at + 1, self._searched)
+            close, newline = held.find(sign, begin), held.find(b"\n", begin)
+            if newline >= 0 and not 0 <= close < newline:  # an unclosed string ends with its line
+                self._at = newline
+            elif close >= 0:
+                self._at = close + 1
+            else:
+                self._searched = len(held)
                 return None
-            continue
-        close = held.find(sign, at)
-        newline = held.find(b"\n", at)
-        if close < 0 or 0 <= newline < close:  # an unclosed string ends with its line
-            return newline if newline >= 0 else None
-        at = close + 1
-    return None
+        return None
+
+
+_SETTLED = re.compile(rb"""(?:[^\n"'#]++|"[^"\n]*+"|'[^'\n]*+'|#(?=[^1-9]))*+""")
 
 
 def _block_span(data: bytes | bytearray, at: int) -> tuple[int, int] | None:
-    """Return where the body of a definite-length block at `at` begins and ends, None if there is none."""
+    """Return where the body of a definite-length block at `at` begins and ends, None if there is none.
+
+    Where its length is not in the data, that is beyond their end (`_unknown`).
+    """
     head = bytes(data[at + 1 : at + 2])
     if not head.isdigit() or head == b"0":
         return None
     digits = bytes(data[at + 2 : at + 2 + int(head)])
     if not digits.isdigit() or len(digits) < int(head):
-        return None if len(digits) == int(head) else (len(data) + 1, len(data) + 1)
+        return None if len(digits) == int(head) else _unknown(data)
     begin = at + 2 + int(head)
     return begin, begin + int(digits)
+
+
+def _unknown(data: bytes | bytearray) -> tuple[int, int]:
+    return len(data) + 1, len(data) + 1
 
 
 def parse(message: bytes) -> list[Unit]:
@@ -135,7 +170,7 @@ def parse(message: bytes) -> list[Unit]:
         If it breaks the syntax.
     """
     units, path = [], ""
-    for part in _split(message, b";"):
+    for part in _split(message, b";", MOST_UNITS):
         text = part.lstrip()  # what ends a part may be the last byte of a block, and is no space then
         if not text:
             continue
@@ -147,32 +182,44 @@ def parse(message: bytes) -> list[Unit]:
             header = header[1:] if header.startswith(":") else f"{path}{header}"
             path = header.rstrip("?").rpartition(":")[0]
             path = f"{path}:" if path else ""
+        if len(header) > _MOST_HEADER:
+            raise DeviceError(-112, "Program mnemonic too long", _readable(text))
         first, colon, rest = header.partition(":")
         name, number, query = re.fullmatch(r"(\*?[A-Z_]+(?:[0-9]+[A-Z_]+)*)([0-9]*)(\??)", first).groups()  # type: ignore[union-attr]
-        values = tuple(_parameter(value.lstrip()) for value in _split(text[match.end() :].lstrip(), b","))
+        values = tuple(
+            _parameter(value.lstrip()) for value in _split(text[match.end() :].lstrip(), b",", MOST_PARAMETERS)
+        )
         units.append(Unit(f"{name}{query}{colon}{rest}", int(number[:9] or 1), values))
     return units
 
 
-def _split(data: bytes, separator: bytes) -> list[bytes]:
-    """Cut at `separator`, but not within strings and blocks."""
-    parts, begin, at = [], 0, 0
-    while at < len(data):
+_UP_TO = {sign: re.compile(rb"""(?:[^%b"'#]++|"[^"]*+"|'[^']*+'|#(?![1-9]))*+""" % sign) for sign in (b";", b",")}
+
+
+def _split(data: bytes, separator: bytes, most: int) -> list[bytes]:
+    """Cut at `separator`, but not within strings and blocks, into so many parts at the most."""
+    parts: list[bytes] = []
+    begin = at = blocks = 0
+    while True:
+        match = _UP_TO[separator].match(data, at)
+        at = match.end() if match else at
         sign = data[at : at + 1]
-        if sign in (b'"', b"'"):
-            close = data.find(sign, at + 1)
-            if close < 0:
-                raise DeviceError(-151, "Invalid string data", "no closing quote")
-            at = close
-        elif sign == b"#" and (body := _block_span(data, at)) is not None:
-            if body[1] > len(data):
+        if not sign:
+            return [*parts, data[begin:]] if data else []
+        if sign == b"#":
+            body = _block_span(data, at)
+            if body is not None and body[1] > len(data):
                 raise DeviceError(-161, "Invalid block data", "shorter than it says")
-            at = body[1] - 1
+            at, blocks = body[1] if body is not None else at + 1, blocks + 1
+            if blocks > MOST_UNITS:
+                raise DeviceError(-223, "Too much data", f"at most {MOST_UNITS} blocks")
         elif sign == separator:
             parts.append(data[begin:at])
-            begin = at + 1
-        at += 1
-    return [*parts, data[begin:]] if data else []
+            if len(parts) >= most:
+                raise DeviceError(-223, "Too much data", f"at most {most} parts")
+            begin = at = at + 1
+        else:
+            raise DeviceError(-151, "Invalid string data", "no closing quote")
 
 
 def _parameter(text: bytes) -> Parameter:
@@ -186,7 +233,9 @@ def _parameter(text: bytes) -> Parameter:
             raise DeviceError(-151, "Invalid string data", _readable(text))
         quote = text[:1].decode()
         return Quoted(text[1:-1].decode("utf-8", "replace").replace(quote * 2, quote))
-    if re.fullmatch(rb"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?", text):
+    if re.fullmatch(rb"[+-]?(\d++\.?\d*+|\.\d++)([eE][+-]?\d++)?", text):
+        if len(text) > _MOST_DIGITS:
+            raise DeviceError(-124, "Too many digits")
         return float(text)
     if re.fullmatch(rb"[A-Za-z][A-Za-z0-9_]*", text):
         return text.decode().upper()

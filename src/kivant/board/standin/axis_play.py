@@ -10,6 +10,7 @@ import numpy as np
 from kivant.board.protocol.record import PLACE_BITS, AxisSpan
 from kivant.board.standin.sums import step_ticks, steps_in
 
+_NONE = np.zeros(0)
 HALF_WAY = 1 << PLACE_BITS - 1
 """The share of a place that stands exactly on its step."""
 
@@ -34,7 +35,7 @@ class AxisPlay:
     def put(self, count: int, share: int = HALF_WAY) -> None:
         """Stand still at a count, at a share of a step in 2^-32."""
         self.count, self.place = count, (count << PLACE_BITS) + share
-        self._times = np.zeros(0)
+        self._times = _NONE
         self._way, self._latest_s = 1, -math.inf
 
     def begin(self, span: AxisSpan, ticks: int, tick_hz: float) -> None:
@@ -45,21 +46,23 @@ class AxisPlay:
         """
         steps = steps_in(self.place, span)
         self._way = 1 if steps >= 0 else -1
+        if not steps:
+            self._times = _NONE
+            return
         self._times = step_ticks(self.place, span, ticks) / tick_hz
-        if steps:
-            interval_s = self.timing.interval_s
-            after = interval_s if self._way == self.sign else self.timing.turn_s
-            waits = np.arange(len(self._times)) * interval_s
-            bare = self._times - waits
-            bare[0] = max(bare[0], self._latest_s + after)
-            self._times = np.maximum.accumulate(bare) + waits
+        interval_s = self.timing.interval_s
+        after = interval_s if self._way == self.sign else self.timing.turn_s
+        waits = np.arange(len(self._times)) * interval_s
+        bare = self._times - waits
+        bare[0] = max(bare[0], self._latest_s + after)
+        self._times = np.maximum.accumulate(bare) + waits
 
     def finish(self, span: AxisSpan, seconds: float) -> None:
         """Stand at the end of the span, which has lasted so long."""
         if len(self._times):
             self._latest_s, self.sign = float(self._times[-1]), self._way
         self.count += steps_in(self.place, span)
-        self.place, self._times = span.end, np.zeros(0)
+        self.place, self._times = span.end, _NONE
         self._latest_s -= seconds
 
     def _taken(self, within_s: float) -> int:

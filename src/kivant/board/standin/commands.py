@@ -5,11 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from kivant import __version__
-from kivant.board.protocol.record import PLACE_BITS, VERSION, Span, unpack
+from kivant.board.protocol.record import PLACE_BITS, VERSION, Span, span_bytes, unpack
 from kivant.board.protocol.syntax import DeviceError, Parameter, Quoted, Unit, quoted, spellings
 from kivant.board.standin.device import Session, StandIn
 
 MOST_AXES = 64
+MOST_AWAITED = 64
+"""Answers of a connection that wait for the end of a motion."""
+MOST_BRAKE_S = 60
+"""Nobody is to wait longer for a stop, whatever a span says."""
+_MOST_NAME = 255  # characters of a line
 
 
 def _texts(values: tuple[Parameter, ...], least: int) -> tuple[str, ...]:
@@ -73,6 +78,8 @@ def _complete(board: StandIn, session: Session, unit: Unit) -> str | None:
         return None
     if not board.player.moving:
         return "1"
+    if session.awaits_completion >= MOST_AWAITED:
+        raise DeviceError(-350, "Queue overflow", "too many wait for the end of the motion")
     session.awaits_completion += 1
     return None
 
@@ -129,8 +136,8 @@ def _catalog(board: StandIn, _session: Session, _unit: Unit) -> str:
 def _line_names(board: StandIn, _session: Session, unit: Unit) -> None:
     board.need_rest()
     names = _texts(unit.parameters, 1)
-    if len(set(names)) < len(names) or len(names) > 256:
-        raise DeviceError(-224, "Illegal parameter value", "at most 256 lines, each with a name of its own")
+    if len(set(names)) < len(names) or len(names) > 256 or max(map(len, names)) > _MOST_NAME:
+        raise DeviceError(-224, "Illegal parameter value", "at most 256 lines, each with a short name of its own")
     board.lines = list(names)
     board.set_axes(0)
 
@@ -223,6 +230,8 @@ def _spans(board: StandIn, parameters: tuple[Parameter, ...]) -> list[Span]:
         raise DeviceError(-104, "Data type error", "a block is expected")
     if board.player.state == "BRAKE":
         raise DeviceError(-221, "Settings conflict", "a board that brakes takes no more spans")
+    if len(parameters[0]) > board.player.capacity * span_bytes(len(board.wiring)):
+        raise DeviceError(-225, "Out of memory", f"room for {board.player.room} spans")
     try:
         return unpack(parameters[0], len(board.wiring))
     except ValueError as error:
@@ -235,6 +244,8 @@ def _fitting(board: StandIn, spans: list[Span], first: int) -> list[Span]:
         raise DeviceError(-225, "Out of memory", f"room for {room} spans")
     if board.player.too_steep(spans, first):
         raise DeviceError(-222, "Data out of range", "a span has more steps than ticks")
+    if any(max(span.brake_us) > MOST_BRAKE_S * 1_000_000 for span in spans):
+        raise DeviceError(-222, "Data out of range", f"a motion must be able to stop within {MOST_BRAKE_S} s")
     return spans
 
 

@@ -6,6 +6,7 @@ model.
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -14,6 +15,7 @@ from kivant.board.standin.axis_play import Timing
 from kivant.board.standin.player import Player
 
 MOST_ERRORS = 32
+_AT_A_TIME = 64  # spans of an axis that are played before somebody else may have a turn
 
 
 @dataclass(slots=True)
@@ -40,13 +42,15 @@ class Wiring:
         return Timing(interval_s, max(hold_s + self.setup_s, interval_s), hold_s)
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, eq=False)
 class Session:
-    """One connection: what it has sent, and what it still waits for."""
+    """One connection: what it has sent, what it still waits for, and when it was last understood."""
 
     receiver: Receiver = field(default_factory=Receiver)
-    waiting_units: list[Unit] = field(default_factory=list)
+    waiting: deque[Unit | DeviceError | None] = field(default_factory=deque)  # None: here ends a message
+    answers: list[str] = field(default_factory=list)  # to the message that is worked on
     awaits_completion: int = 0
+    heard_s: float = 0.0
 
 
 class StandIn:
@@ -68,7 +72,7 @@ class StandIn:
         self.events = 128  # power on
         self.event_mask = self.service_mask = 0
         self.owner: Session | None = None
-        self.heard_s = self.now_s = clock()
+        self.heard_s = self.now_s = self._present_s = clock()
         self.completing = False
 
     def report(self, error: DeviceError) -> None:
@@ -83,20 +87,30 @@ class StandIn:
     # Time
 
     def advance(self) -> None:
-        """Let the motion go on to the present, and brake where the host has been silent for too long."""
-        now = self.clock()
+        """Let the motion go on to the present, and brake where the host has been silent for too long.
+
+        What takes long is done in part: then the board is `behind`.
+        """
+        now = self._present_s = self.clock()
         silent_at = self.heard_s + self.watchdog_s
         if self.player.state == "MOVE" and self.watchdog_s > 0.0 and silent_at < now:
             self._pass(silent_at)
+            if self.behind and self.now_s < silent_at:
+                return
             if self.player.state == "MOVE":
                 self.report(DeviceError(-365, "Time out error", "the host was silent while moving"))
                 self.player.brake()
         self._pass(now)
 
+    @property
+    def behind(self) -> bool:
+        """Whether there is more to play until the present: who can, lets time go on once more."""
+        return self.player.moving and self.now_s < self._present_s
+
     def _pass(self, until_s: float) -> None:
         was_moving = self.player.moving
-        self.player.advance(max(until_s - self.now_s, 0.0))
-        self.now_s = max(until_s, self.now_s)
+        left_s = self.player.advance(max(until_s - self.now_s, 0.0), max(_AT_A_TIME // max(len(self.wiring), 1), 1))
+        self.now_s = max(until_s - left_s, self.now_s)
         if was_moving and not self.player.moving:
             if self.player.starved:
                 self.report(DeviceError(-300, "Device-specific error", "the motion ran out of spans"))

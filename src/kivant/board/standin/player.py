@@ -23,6 +23,7 @@ State = Literal["IDLE", "MOVE", "BRAKE", "STOP"]
 MARGIN_S = 0.02
 """What a board wants to have beside the time it needs to brake, before it brakes for lack of spans."""
 
+_MOST_AXIS_SPANS = 4096  # the memory of a board is not endless
 _GRAIN_S = 0.0005  # step of the braking integral, and
 _LEAST_GRAIN_S = 0.00001  # its least
 
@@ -36,6 +37,7 @@ class Player:
 
     def __init__(self, tick_hz: float, capacity: int = 512) -> None:
         self.tick_hz, self.capacity = tick_hz, capacity
+        self._most_spans = capacity
         self.state: State = "IDLE"
         self.axes: list[AxisPlay] = []
         self.complete = False
@@ -46,6 +48,7 @@ class Player:
         self._buffer: deque[Span] = deque()
         self._buffered_ticks = 0
         self._rate = 1.0
+        self._stands_in_s = 0.0  # when it must stand, at the latest, while it brakes
 
     @property
     def playing(self) -> Span | None:
@@ -72,6 +75,7 @@ class Player:
         self.clear()
         self.state = "IDLE"
         self.axes = [AxisPlay() for _ in range(axes)]
+        self.capacity = min(self._most_spans, _MOST_AXIS_SPANS // max(axes, 1))
         self.elapsed_s = 0.0
 
     def clear(self) -> None:
@@ -119,6 +123,8 @@ class Player:
         """Begin to brake."""
         if self.state == "MOVE":
             self.state = "BRAKE"
+            brake_s = _brake_s(self._buffer[0], self.within_s * self.tick_hz) if self._buffer else 0.0
+            self._stands_in_s = 2 * brake_s + MARGIN_S
 
     def halt(self) -> None:
         """Stand still at once where the motion is."""
@@ -127,9 +133,12 @@ class Player:
         self.state = "STOP"
         self.clear()
 
-    def advance(self, seconds: float) -> None:
-        """Let so much time pass."""
+    def advance(self, seconds: float, most_spans: int | None = None) -> float:
+        """Let so much time pass, or as much as so many spans take; return how much is left."""
+        last = None if most_spans is None else self.begun + most_spans
         while seconds > 0.0 and self.moving:
+            if last is not None and self.begun > last:
+                return seconds
             if not self._buffer:
                 self._run_out()
             elif self.state == "BRAKE":
@@ -138,6 +147,9 @@ class Player:
                 part = min(seconds, max(min(left_s / self._rate, _GRAIN_S), _LEAST_GRAIN_S))
                 self._slow_down(part)
                 seconds -= part
+                self._stands_in_s -= part
+                if self._stands_in_s <= 0.0 and self.moving:
+                    self.halt()  # what the spans say of their braking is not true
             else:
                 ahead = self._until_short()
                 if ahead <= 1e-9:
@@ -145,6 +157,7 @@ class Player:
                     self.brake()
                 else:
                     seconds -= self._play(min(seconds, ahead))
+        return 0.0
 
     def _enter(self) -> None:
         if self._buffer:

@@ -2,19 +2,40 @@
 
 from __future__ import annotations
 
+import contextlib
 import select
+import socket
 import socketserver
 import threading
+import time
 from collections.abc import Callable
 from typing import Self
 
 from kivant.board.standin.clock import SteadyClock
 from kivant.board.standin.device import Session, StandIn
-from kivant.board.standin.dialogue import poll, receive
+from kivant.board.standin.dialogue import is_ready, take, work
 
 LOOPBACK = "127.0.0.1"
 _POLL_S = 0.02
+_PIECE = 1 << 10  # bytes that are taken at a time
 _MOST_CONNECTIONS = 16
+_IDLE_S = 600.0  # a connection that says nothing for so long is closed, but for the one whose motion is played
+_SEND_S = 5.0  # for taking an answer
+_LONG_S = 0.001
+
+
+class _Share:
+    """A thread's share of the time: who has worked for long leaves as much to the others."""
+
+    def __init__(self, closing: threading.Event) -> None:
+        self._closing, self._since_s = closing, time.thread_time()
+
+    def leave(self) -> None:
+        """Rest for as long as this thread has worked since it rested last, if that is long."""
+        busy_s = time.thread_time() - self._since_s
+        if busy_s >= _LONG_S:
+            self._closing.wait(busy_s)
+            self._since_s = time.thread_time()
 
 
 class BoardServer:
@@ -37,7 +58,7 @@ class BoardServer:
         self.board = StandIn(clock or SteadyClock())
         self.lock = threading.Lock()
         self._closing = threading.Event()
-        self._slots = threading.BoundedSemaphore(_MOST_CONNECTIONS)
+        self._open: dict[Session, socket.socket] = {}
         outer = self
 
         class Handler(socketserver.BaseRequestHandler):
@@ -46,11 +67,11 @@ class BoardServer:
 
         class Server(socketserver.ThreadingTCPServer):
             allow_reuse_address = True
+            request_queue_size = _MOST_CONNECTIONS
             daemon_threads = True
 
             def service_actions(self) -> None:
-                with outer.lock:  # time goes on for the board with nobody connected, too
-                    outer.board.advance()
+                outer._live()  # with nobody connected, too
 
         self._server = Server((LOOPBACK, port), Handler)
         self._thread = threading.Thread(target=self._server.serve_forever, args=(0.05,), daemon=True)
@@ -78,21 +99,53 @@ class BoardServer:
     def __exit__(self, *_: object) -> None:
         self.close()
 
+    def _live(self) -> None:
+        behind = True
+        while behind and not self._closing.is_set():
+            with self.lock:
+                self.board.advance()
+                behind = self.board.behind
+
     def _serve(self, handler: socketserver.BaseRequestHandler) -> None:
-        if not self._slots.acquire(blocking=False):
-            return
-        session = Session()
+        session, connection = Session(), handler.request
+        connection.settimeout(_SEND_S)
+        with self.lock:
+            self._make_room()
+            session.heard_s = self.board.now_s
+            self._open[session] = connection
+        share = _Share(self._closing)
         try:
-            while not self._closing.is_set():
-                arrived, _, _ = select.select([handler.request], [], [], _POLL_S)
-                data = handler.request.recv(65536) if arrived else b""
-                if arrived and not data:
-                    break
-                with self.lock:
-                    answer = receive(self.board, session, data) if data else poll(self.board, session)
-                if answer:
-                    handler.request.sendall(answer)
+            while not self._closing.is_set() and self._turn(session, connection, share):
+                pass
         except OSError:
-            pass  # the other end is gone, which is no fault of the board's
+            pass  # the other end is gone or takes no answers, which is no fault of the board's
         finally:
-            self._slots.release()
+            with self.lock:
+                self._open.pop(session, None)
+
+    def _turn(self, session: Session, connection: socket.socket, share: _Share) -> bool:
+        """Hear a piece, work on all that can be done, and answer; return whether the connection goes on."""
+        arrived, _, _ = select.select([connection], [], [], _POLL_S)
+        if arrived:
+            data = connection.recv(_PIECE)
+            if not data:
+                return False
+            take(session, data)
+            share.leave()
+        more = True
+        while more and not self._closing.is_set():
+            with self.lock:
+                answer = work(self.board, session)
+                more = is_ready(self.board, session)
+            if answer:
+                connection.sendall(answer)
+            share.leave()
+        return session is self.board.owner or self.board.now_s - session.heard_s <= _IDLE_S
+
+    def _make_room(self) -> None:
+        """Close the connection that has said nothing sensible for the longest time, where there are too many."""
+        others = [session for session in self._open if session is not self.board.owner]
+        if len(self._open) >= _MOST_CONNECTIONS:
+            longest = min(others, key=lambda session: session.heard_s)
+            with contextlib.suppress(OSError):
+                self._open.pop(longest).shutdown(socket.SHUT_RDWR)
