@@ -203,9 +203,13 @@ class BadBoards(unittest.TestCase):
                 BoardServer() as server,
             ):
                 work = run_of(self.MADE, server.address)
+                thread = threading.Thread(target=work.execute)
+                thread.start()
+                wait_until(lambda w=work: w.status.phase == "moving")
                 for _ in range(stops):
                     work.stop()
-                status = work.execute()
+                thread.join(8)
+            status = work.status
             self.assertRegex(status.message, "still says that it moves.*not known. Switch its power off")
             self.assertEqual((status.phase, status.power), ("failed", stops == 1))
 
@@ -215,6 +219,23 @@ class BadBoards(unittest.TestCase):
 
         with mock.patch("kivant.board.protocol.link._ANSWER_S", 0.3):
             self.fails_with(self.board(drip), "did not answer.*bytes without an end")
+
+    def test_what_was_stopped_before_it_began_does_not_move(self):
+        for stops, power in ((1, True), (2, False)):
+            work = run_of(self.MADE)
+            for _ in range(stops):
+                work.stop()
+            status = work.execute()
+            self.assertEqual(
+                (status.phase, status.elapsed_s, status.counts[0], status.power), ("stopped", 0.0, 0, power)
+            )
+            self.assertNotIn((">", "INITiate"), work.log.lines)
+
+    def test_why_spans_are_refused_is_quoted(self):
+        slow = machine(screw_axis(limits=limits(40.0, 1e3, 0.5)), blocks=(move(to={"Lift": "9e4"}),))
+        with mock.patch("kivant.board.transport.tcp.ANSWER_S", 0.3):
+            status = run_of(plan(slow)).execute()
+        self.assertRegex(status.message, r"The board refused the motion: .*able to stop within 60 s \(-222\)")
 
     def test_an_accident_ends_a_run(self):
         with mock.patch.object(PlanSource, "accept", side_effect=ZeroDivisionError):

@@ -102,6 +102,10 @@ class Streamer:
         if not self.status.sent:
             self._finish(client, source, "done")
             return
+        if self._stops and not source.stops_itself:  # nothing begins to move that was stopped before
+            client.brake()
+            self._finish(client, source, "stopped")
+            return
         client.start()
         self._publish(phase="moving")
         while True:

@@ -10,7 +10,7 @@ from kivant.board.protocol.link import MOST_QUOTED, Link
 from kivant.board.protocol.record import VERSION, Span, pack
 from kivant.board.protocol.setup import set_up
 from kivant.board.protocol.syntax import block
-from kivant.board.transport import BoardError
+from kivant.board.transport import BoardError, SilentBoardError
 from kivant.core.errors import Fault, shown
 from kivant.core.machine import Machine
 
@@ -97,7 +97,7 @@ class Client:
 
     def append(self, spans: Sequence[Span]) -> int:
         """Send spans; return for how many more there is room."""
-        return self._numbers("MOTion:APPend?", self._link.ask("MOTion:APPend? ", block(pack(spans))), 2)[1]
+        return self._numbers("MOTion:APPend?", self._fed("MOTion:APPend? ", block(pack(spans))), 2)[1]
 
     def replace(self, spans: Sequence[Span], first: int, last: bool) -> int | None:
         """Send spans in place of those from number `first` on; return the room, None if that one has begun.
@@ -105,9 +105,17 @@ class Client:
         `last`: no more will follow. Said in the same message, it keeps the board from braking for lack of them.
         """
         body = block(pack(spans)) + (b";END" if last else b"")
-        answer = self._link.ask(f"MOTion:REPLace? {first},", body)
+        answer = self._fed(f"MOTion:REPLace? {first},", body)
         in_time, _accepted, room = self._numbers("MOTion:REPLace?", answer, 3)
         return room if in_time else None
+
+    def _fed(self, message: str, body: bytes) -> str:
+        """Send spans and return the answer; a board that refuses them does not answer, but knows why."""
+        try:
+            return self._link.ask(message, body)
+        except SilentBoardError:
+            self.refuse_reported("refused the motion")
+            raise
 
     def end(self) -> None:
         """Say that no more spans will follow."""

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from typing import Self
 
-from kivant.board.transport import BoardError, open_transport
+from kivant.board.transport import BoardError, SilentBoardError, open_transport
 from kivant.board.transport.kind import GoneError, SilentError
 from kivant.core.errors import Fault, printable, shown
 
@@ -66,7 +66,7 @@ class Link:
             try:
                 self._held += self._transport.receive()
             except SilentError as error:
-                raise self._failed(f"did not answer “{message}”", str(error)) from error
+                raise SilentBoardError(*self._failed(f"did not answer “{message}”", str(error)).faults) from error
             except GoneError as error:
                 raise self._failed("has disconnected", str(error)) from error
             if len(self._held) > _MOST_ANSWER_BYTES:

@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
-from kivant.board.transport.kind import BoardError, Transport, TransportKind
+from kivant.board.transport.kind import BoardError, SilentBoardError, Transport, TransportKind
 from kivant.board.transport.tcp import TCP
 from kivant.core.errors import Fault, shown
 
-__all__ = ["TRANSPORTS", "BoardError", "Transport", "TransportKind", "check_address", "open_transport"]
+__all__ = [
+    "TRANSPORTS",
+    "BoardError",
+    "SilentBoardError",
+    "Transport",
+    "TransportKind",
+    "check_address",
+    "open_transport",
+]
 
 TRANSPORTS: tuple[TransportKind, ...] = (TCP,)
 """Every way to a board; the first that knows an address takes it."""

@@ -13,6 +13,10 @@ class BoardError(KivantError):
     """A board cannot be reached, does not answer as a board does, or has refused something."""
 
 
+class SilentBoardError(BoardError):
+    """A board has not answered; it may have reported why."""
+
+
 class SilentError(Exception):
     """Nothing came in time."""
 
