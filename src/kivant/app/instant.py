@@ -40,7 +40,8 @@ class Instant:
     @property
     def steps_moved(self) -> int:
         """How many steps the chosen axis stands from where its motion began, with sign."""
-        index, starts = self._choice.index, self._running.start_steps
+        streamer = self._running.streamer
+        index, starts = self._choice.index, streamer.start_steps if streamer else ()
         if index < len(self.counted) and index < len(starts):
             return self.steps - starts[index]
         planned = self.axis_plan

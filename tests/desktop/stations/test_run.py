@@ -7,6 +7,9 @@ from PySide6.QtTest import QTest
 
 from kivant.app.document.document import Document
 from kivant.app.running.manual_move import ManualMove
+from kivant.board.protocol.syntax import spellings
+from kivant.board.standin.commands import COMMANDS
+from kivant.board.standin.server import BoardServer
 from kivant.desktop.kit import figures
 from tests.desktop.painted import Painted
 from tests.desktop.stations.base import RUN, StationTest
@@ -40,6 +43,34 @@ class Stopped(StationTest):
         self.assertEqual(str(running.standing.places["Lift"]), "12.9003")
         self.assertFalse(go_on.isVisible())
         self.assertFalse(running.go_on())
+
+
+class Hostile(StationTest):
+    def test_a_run_is_given_up_on_a_board_that_does_not_obey(self):
+        """It says for ever that it moves: stop, cut the power, give up; then the machine runs on another board."""
+        moving = dict.fromkeys(spellings("MOTion:STATe?"), lambda *_: "MOVE,1,1,500,0")
+        document = Document(machine(screw_axis(limits=limits(20.0, 100.0)), blocks=(move(to={"Lift": "1"}),)))
+        window, run = self.station(RUN, document=document)
+        running, stop = window.session.running, window.bar.stop
+        with mock.patch("kivant.board.standin.dialogue.COMMANDS", COMMANDS | moving), BoardServer() as server:
+            running.set_address(server.address)
+            run.head.go.click()
+            self.wait(lambda: running.status.phase == "moving")
+            for text in ("Stop", "Cut power"):
+                self.wait(lambda text=text: stop.text() == text)
+                stop.click()
+            stop.click()
+            self.assertTrue(running.active, "the board has its time to obey")
+            with mock.patch("kivant.app.running.stops.OBEYING_S", 0.0):
+                self.wait(lambda: stop.text() == "Give up")
+                stop.click()
+            self.assertFalse(running.active)
+            self.assertIn("given up", window.notice.text.text())
+            self.assertEqual(running.status.phase, "failed")
+        running.set_address("")
+        run.head.go.click()
+        self.wait(lambda: not running.active)
+        self.assertEqual((running.status.phase, running.status.counts), ("done", (200,)))
 
 
 class ByHand(StationTest):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Sequence
+from dataclasses import replace
 from fractions import Fraction
 
 from kivant.app.choice import Choice
@@ -14,8 +15,8 @@ from kivant.app.running.manual_move import ManualMove
 from kivant.app.running.source import MakeSource, MotionSource, PlanSource
 from kivant.app.running.standing import Standing
 from kivant.app.running.status import Status
+from kivant.app.running.stops import Stops
 from kivant.app.running.streamer import Streamer
-from kivant.board.protocol.record import PLACE_BITS
 from kivant.board.transport import check_address
 from kivant.core.errors import KivantError
 from kivant.core.findings import Finding, errors_in
@@ -46,6 +47,7 @@ class Running:
         self._plan: Plan | None = None
         self._machine: Machine | None = None
         self._manual: ManualMove | None = None
+        self.stops = Stops()
         self._stopped: Plan | None = None  # what the latest run was stopped in, where it can go on
         self._thread: threading.Thread | None = None
 
@@ -158,13 +160,22 @@ class Running:
             self.streamer.wake()
 
     def stop(self) -> None:
-        """Stop: a motion brakes on the ramp, at the second call its power is taken."""
-        if self.streamer and self.active:
+        """Stop: a motion brakes on the ramp, at the second call its power is taken; later ones give up the run."""
+        if not self.streamer or not self.active:
+            return
+        if self.stops.overdue:
+            message = "The run was given up. Where the axes are is not known. Switch the board's power off by hand."
+            self.status = replace(self.streamer.status, phase="failed", message=message)
+            self._end()
+            self.noticed(message)
+        else:
             self.streamer.stop()
-            self.changed()
+            self.stops.ask()
+        self.changed()
 
     def _launch(self, machine: Machine, make: MakeSource, made: Plan | None = None, *, going_on: bool = False) -> None:
         self._plan, self._machine, self._stopped = made, machine, None
+        self.stops = Stops()
         self.going_on = going_on
         self.streamer = Streamer(make, self.address or None)
         self.status = self.streamer.status
@@ -195,16 +206,21 @@ class Running:
         ended = not self._thread.is_alive()  # asked before the status, which is then the last one
         self.status = self.streamer.status
         if ended:
-            self.active, self._manual = False, None
-            if self._machine is not None:  # moves of one's own begin where the axes stand now
-                self.standing.arrive(self._machine, self.status, self._plan)
-            if self.status.phase == "stopped" and self.status.power and self.status.counts:
-                self._stopped = self._plan
-            if self.status.phase == "failed" and self._plan is None and not self.status.counts:
-                self.noticed(self.status.message)
-            self.arrived()
-            self.turned()
+            self._end()
         self.changed()
+
+    def _end(self) -> None:
+        status = self.status
+        assert status is not None
+        self.active, self._manual = False, None
+        if self._machine is not None:  # moves of one's own begin where the axes stand now
+            self.standing.arrive(self._machine, status, self._plan)
+        if status.phase == "stopped" and status.power and status.counts:
+            self._stopped = self._plan
+        if status.phase == "failed" and self._plan is None and not status.counts:
+            self.noticed(status.message)
+        self.arrived()
+        self.turned()
 
     def plays(self, made: Plan | None) -> bool:
         """Return whether the latest run is one of this plan."""
@@ -214,12 +230,6 @@ class Running:
     def by_hand(self) -> bool:
         """Whether something moves that is not the plan."""
         return self.active and not self.plays(self._planning.plan)
-
-    @property
-    def start_steps(self) -> tuple[int, ...]:
-        """Where the axes stood when the latest run began, in steps; empty before it is known."""
-        source = self.streamer.source if self.streamer else None
-        return tuple(place >> PLACE_BITS for place in source.start_places) if source else ()
 
     @property
     def progress(self) -> float:

@@ -12,6 +12,7 @@ from kivant.app.running.source import MakeSource, MotionSource
 from kivant.app.running.status import AxisResult, Log, Phase, Status
 from kivant.board.protocol.client import BoardState, Client
 from kivant.board.protocol.link import Link
+from kivant.board.protocol.record import PLACE_BITS
 from kivant.board.transport import BoardError
 from kivant.core.errors import Fault, KivantError
 from kivant.core.findings import errors_in, machine_findings
@@ -54,6 +55,11 @@ class Streamer:
         self._brake_s = 0.0  # the longest of what was sent
         self._stop_asked_s: list[float] = []  # when each stop was seen
         self._wake = threading.Event()
+
+    @property
+    def start_steps(self) -> tuple[int, ...]:
+        """Where the axes stood when the run began, in steps; empty before it is known."""
+        return tuple(place >> PLACE_BITS for place in self.source.start_places) if self.source else ()
 
     def stop(self) -> None:
         """Stop: the first call brakes on the ramp and keeps the power, the second takes it away at once."""

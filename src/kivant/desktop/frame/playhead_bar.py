@@ -175,7 +175,8 @@ class PlayheadBar(QWidget):
         self.stop.setAccessibleName("Stop")
         self.stop.setToolTip(
             "Stop (Esc). First press: stop category 2, brakes on the ramp and keeps the power on.\n"
-            "Second press: stop category 0, cuts the power at once."
+            "Second press: stop category 0, cuts the power at once.\n"
+            "If the board does not obey, a third press gives up the run."
         )
         for button in (self.play, self.back, self.on, self.rate, self.loop):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -223,10 +224,9 @@ class PlayheadBar(QWidget):
         self.rate.setText(share)
         self.rate.setAccessibleName(f"Playback speed: {share}")
         self.rate.setToolTip(f"Plays at {share}. Click for slower motion.")
-        braking = (
-            session.running.active and session.running.status is not None and session.running.status.phase == "braking"
-        )
-        self.stop.setText("Cut power" if braking else "Stop")
+        running, status = session.running, session.running.status
+        braking = running.active and status is not None and status.phase == "braking"
+        self.stop.setText("Give up" if running.active and running.stops.overdue else "Cut power" if braking else "Stop")
         self.play.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
