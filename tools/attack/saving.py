@@ -1,0 +1,52 @@
+"""Kills while a file is saved: it is always whole, the old one or the new one.
+
+As a program, ``python -m tools.attack.saving FILE``, it is the victim: it saves one machine after another.
+"""
+
+from __future__ import annotations
+
+import itertools
+import random
+import subprocess
+import sys
+import tempfile
+import time
+from dataclasses import replace
+from pathlib import Path
+
+from kivant.app.document.examples import load_example
+from kivant.files import project
+from tools.attack.outcome import Outcome
+
+
+def save_for_ever(file: Path) -> None:
+    """Save until killed."""
+    machine = load_example()
+    for number in itertools.count():
+        project.save(replace(machine, name=f"Save {number}"), file)
+        if not number:
+            print("saved", flush=True)
+
+
+def attack(chance: random.Random, scale: float) -> Outcome:
+    """Kill at random instants, and save once more."""
+    outcome = Outcome()
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "machine.kivant"
+        for _ in range(max(round(200 * scale), 1)):
+            command = [sys.executable, "-m", "tools.attack.saving", str(file)]
+            with subprocess.Popen(command, stdout=subprocess.PIPE) as child:
+                assert child.stdout is not None
+                child.stdout.readline()
+                time.sleep(chance.uniform(0.0, 0.1))
+                child.kill()
+            try:
+                whole = project.load(file).axes == load_example().axes
+            except project.ProjectError:
+                whole = False
+            outcome.check(whole, "a killed save left a damaged file")
+    return outcome
+
+
+if __name__ == "__main__":
+    save_for_ever(Path(sys.argv[1]))
