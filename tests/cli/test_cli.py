@@ -11,7 +11,10 @@ import unittest
 from fractions import Fraction
 from importlib import resources
 from pathlib import Path
+from unittest import mock
 
+from kivant.board.protocol.syntax import spellings
+from kivant.board.standin.commands import COMMANDS
 from kivant.board.standin.server import BoardServer
 from tests.patience import wait_until
 
@@ -227,6 +230,25 @@ class Boards(unittest.TestCase):
         self.assertRegex(taken.stderr, "port cannot be opened")
         board.send_signal(signal.SIGINT)
         self.assertEqual((board.wait(5), board.communicate()[0]), (0, ""))
+
+    def test_a_second_interrupt_ends_a_run_that_the_board_does_not_end(self):
+        """On a board that says for ever that it moves: status 1, and it is said that nobody knows where it is."""
+        moving = dict.fromkeys(spellings("MOTion:STATe?"), lambda *_: "MOVE,1,1,500,0")
+        with mock.patch("kivant.board.standin.dialogue.COMMANDS", COMMANDS | moving), BoardServer() as server:
+            work = start("run", self.CAROUSEL, "--json", "--board", server.address)
+            try:
+                wait_until(lambda: server.board.player.moving)
+                work.send_signal(signal.SIGINT)
+                wait_until(lambda: server.board.player.state in ("BRAKE", "STOP"))
+                self.assertIsNone(work.poll(), "it waits for the board, which says that it moves")
+                work.send_signal(signal.SIGINT)
+                out, error = work.communicate(timeout=10)
+            finally:
+                work.kill()
+        self.assertEqual((work.returncode, "Traceback" in error), (1, False), error)
+        self.assertRegex(error, "given up. Whether the board still moves is not known. Switch its power off")
+        self.assertEqual(len(json.loads(out)["errors"]), 1)
+        self.assertFalse(server.board.powered, "the power was cut all the same")
 
     def test_an_interrupted_run_brakes_and_says_so(self):
         with BoardServer() as server:

@@ -5,6 +5,7 @@ import unittest
 from collections.abc import Callable
 from dataclasses import replace
 from decimal import Decimal
+from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -14,7 +15,9 @@ from kivant.app.document.examples import load_example
 from kivant.app.running.manual_move import SPAN_S, ManualMove
 from kivant.app.running.status import Status
 from kivant.app.running.streamer import Streamer
+from kivant.board.protocol.syntax import spellings
 from kivant.board.standin.clock import SteadyClock
+from kivant.board.standin.commands import COMMANDS
 from kivant.board.standin.player import MARGIN_S, Player
 from kivant.core.machine import Axis
 from kivant.core.plan import PlanError
@@ -209,6 +212,23 @@ class OnABoard(unittest.TestCase):
             status = Streamer(lambda s=source: s).execute()
             self.assertEqual((status.phase, status.message), ("done", ""), offers_before)
             self.assertEqual(status.results[1].planned_steps, status.results[1].board_steps)
+
+    def test_an_answer_that_no_board_gives_ends_it(self):
+        """To the question where it is, or to spans that replace others: a fault that quotes it, and no endless state."""
+        for header, answer in (("MOTion:STATe?", "MOVE," + "7" * 400), ("MOTion:REPLace?", "perhaps")):
+            asked: list[int] = []
+
+            def odd(*what, header=header, answer=answer, asked=asked):
+                asked.append(1)
+                return answer if len(asked) > 3 else COMMANDS[header.upper()](*what)
+
+            source = ManualMove(load_example(), 1, {"Lift": Decimal(100)})
+            source.pull(1.0)
+            odds = dict.fromkeys(spellings(header), odd)
+            with mock.patch("kivant.board.standin.dialogue.COMMANDS", {**COMMANDS, **odds}):
+                status = Streamer(lambda s=source: s).execute()
+            self.assertEqual(status.phase, "failed")
+            self.assertRegex(status.message, f"answered “{answer.removeprefix('MOVE,')[:30]}.* not a valid answer")
 
     def test_a_stop_brakes_and_a_second_cuts_the_power(self):
         status = self.pull(1, 1.0, lambda status: status.elapsed_s > 0.3, stops=1)

@@ -9,6 +9,7 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent, QShortcut
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QMessageBox
+from tools.attack.editing import kill_while_editing
 
 from kivant.app.document.autosave import leftovers
 from kivant.app.document.document import Document
@@ -77,6 +78,12 @@ class Files(WindowTest):
                 self.assertEqual(window.notice.isVisible(), name == "one")
                 window.notice.hide()
         self.assertIn("cannot be kept", window.notice.text.text())
+
+    def test_a_killed_window_has_kept_every_edit_older_than_a_second(self):
+        for after_s in (1.3, 2.1):
+            due, kept = kill_while_editing(after_s)
+            self.assertGreater(due, 0)
+            self.assertGreaterEqual(kept, due)
 
     def test_a_clean_end_leaves_nothing_unsaved(self):
         window = self.open()
