@@ -2,9 +2,11 @@
 
 import contextlib
 import copy
+import fcntl
 import json
 import os
 import tempfile
+import time
 import tracemalloc
 import unittest
 from decimal import Decimal
@@ -286,18 +288,23 @@ class Saving(unittest.TestCase):
             self.assertEqual((path.read_bytes(), path.stat().st_mode & 0o777), (RIG, 0o640))
 
     def test_what_a_killed_writer_has_left_is_cleared(self):
-        """Only what is old, and of the same file."""
+        """Only of the same file, and neither what has just been begun nor what a living writer still writes."""
         with tempfile.TemporaryDirectory() as name:
-            folder = Path(name)
-            old, new, other = (
-                folder / part for part in (".rig.kivant.a.part", ".rig.kivant.b.part", ".jig.kivant.c.part")
-            )
-            for part in (old, new, other):
-                part.write_bytes(b"half")
-            for part in (old, other):
-                os.utime(part, (1e9, 1e9))
-            project.save(project.loads(RIG), folder / "rig.kivant")
-            self.assertEqual(sorted(folder.iterdir()), sorted((new, other, folder / "rig.kivant")))
+            folder, now = Path(name), time.time()
+            ages = {
+                ".rig.kivant.dead.part": 9,
+                ".rig.kivant.new.part": 0,
+                ".rig.kivant.held.part": 9,
+                ".jig.kivant.c.part": 9,
+            }
+            for part, age in ages.items():
+                (folder / part).write_bytes(b"half")
+                os.utime(folder / part, (now - age, now - age))
+            with (folder / ".rig.kivant.held.part").open() as held:
+                fcntl.flock(held, fcntl.LOCK_EX)
+                project.save(project.loads(RIG), folder / "rig.kivant")
+            left = {path.name for path in folder.iterdir()}
+            self.assertEqual(left, {*ages, "rig.kivant"} - {".rig.kivant.dead.part"})
 
     def test_the_longest_name_and_a_private_file(self):
         """80 characters of three bytes; a file that only its owner could read stays so."""

@@ -45,6 +45,10 @@ def attack(chance: random.Random, scale: float) -> Outcome:
             except project.ProjectError:
                 whole = False
             outcome.check(whole, "a killed save left a damaged file")
+        time.sleep(3.0)  # until the youngest of what was left is known to be nobody's
+        project.save(load_example(), file)
+        left = [path.name for path in file.parent.iterdir() if path != file]
+        outcome.check(not left, f"a later save did not clear {left}")
     return outcome
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import os
 import tempfile
 import time
@@ -10,7 +11,8 @@ from collections.abc import Iterable
 from pathlib import Path
 
 _PART = ".part"
-_STALE_S = 3600.0  # nobody writes a file for as long as that
+_YOUNG_S = 2.0  # a file so young may belong to a writer that has not locked it yet
+_STALE_S = 3600.0  # nobody writes a file for as long as that, where locks are not known
 _MOST_NAME_BYTES = 100  # of a temporary name: with what is added, it fits where 255 bytes do
 
 
@@ -37,6 +39,8 @@ def write_atomically(path: Path, chunks: Iterable[bytes], *, private: bool = Fal
     handle, name = tempfile.mkstemp(prefix=f".{begin}.", suffix=_PART, dir=target.parent)
     try:
         with os.fdopen(handle, "wb") as file:
+            with contextlib.suppress(OSError):  # the system drops it with this process
+                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
             os.fchmod(file.fileno(), mode)
             for chunk in chunks:
                 file.write(chunk)
@@ -57,13 +61,26 @@ def write_atomically(path: Path, chunks: Iterable[bytes], *, private: bool = Fal
 
 def _clear_stale(folder: Path, prefix: str) -> None:
     """Take away what earlier writers of the same file have left because they were killed."""
-    old_s = time.time() - _STALE_S
     with contextlib.suppress(OSError), os.scandir(folder) as found:
         for entry in found:
             ours = entry.name.startswith(prefix) and entry.name.endswith(_PART)
-            if ours and entry.is_file(follow_symlinks=False) and entry.stat(follow_symlinks=False).st_mtime < old_s:
+            if ours and entry.is_file(follow_symlinks=False):
                 with contextlib.suppress(OSError):
-                    Path(entry.path).unlink()
+                    age_s = time.time() - entry.stat(follow_symlinks=False).st_mtime
+                    if age_s > _STALE_S or (age_s > _YOUNG_S and _is_free(entry.path)):
+                        Path(entry.path).unlink()
+
+
+def _is_free(path: str) -> bool:
+    """Return whether no living process holds the lock of a file; False where locks are not known."""
+    handle = os.open(path, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        return False
+    finally:
+        os.close(handle)
+    return True
 
 
 def private_folder(path: Path) -> None:

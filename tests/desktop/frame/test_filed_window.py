@@ -241,5 +241,7 @@ class Files(WindowTest):
             self.app.processEvents()
             self.assertTrue(window.rect().contains(window.keys.geometry()))
             self.assertGreaterEqual(window.keys.height(), window.keys.minimumSizeHint().height())
+            for label in window.keys.findChildren(QLabel):
+                self.assertGreaterEqual(label.width(), label.sizeHint().width(), label.text())
         self.press(window, Qt.Key.Key_F8)
         self.assertEqual([sheet.isVisible() for sheet in window.sheets], [True, False, False])

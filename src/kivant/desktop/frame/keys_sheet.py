@@ -16,7 +16,7 @@ Keys = tuple[tuple[str, str], ...]
 _ANYWHERE: Keys = (
     ("Ctrl+R", "run on the board"),
     ("Ctrl+Shift+R", "go on after a stop"),
-    ("Esc", "stop; again: cut the power, then give up"),
+    ("Esc", "stop, cut the power, give up"),
     ("F8", "findings"),
     ("Ctrl+Z", "undo"),
     ("Ctrl+Shift+Z", "redo"),
