@@ -111,6 +111,34 @@ class Verbs(unittest.TestCase):
             self.assertRegex(done.stderr, "which Wheel.s A already uses")
         self.assertEqual(json.loads(kivant("schema").stdout)["title"], "Project")
 
+    def test_wires_windings_and_sequences(self):
+        """The keys of the contract, in words for people, and what cannot be used told with its place."""
+        done = json.loads(kivant("sequence", "1,4,2,8", "--json").stdout)
+        self.assertEqual(
+            list(done), ["rows", "is", "sense", "start_row", "wires", "active", "turns", "even", "faults", "repair"]
+        )
+        self.assertEqual((done["is"], done["wires"], done["sense"], done["repair"]), ("wave", "ACBD", 0, [1, 2, 4, 8]))
+        self.assertEqual(done["rows"][1], {"word": 4, "angle_deg": 180.0, "torque": 1.0})
+        self.assertIn("as it was meant: 1, 2, 4, 8", kivant("sequence", "1", "4", "2", "8").stdout)
+        self.assertIn("both ends of a coil", kivant("sequence", "5,10", "--winding", "bipolar").stdout)
+        found = json.loads(kivant("wires", RIG, "Tilt", "--json").stdout)["orders"]
+        self.assertEqual((len(found), found[0]), (24, {"order": "ABCD", "verdict": "forward", "turns": 1}))
+        readings = self.folder / "readings.csv"
+        readings.write_text("from,to,ohm\nred,blue,8.1\nblack,green,8.4\n")
+        done = json.loads(kivant("windings", str(readings), "--json").stdout)
+        self.assertEqual(list(done), ["kind", "windings", "common", "next", "faults"])
+        self.assertEqual(done["windings"][1], {"ends": ["black", "green"], "tap": None, "ohm": 8.4})
+        readings.write_text("from,to,ohm\na,b,open\na,c,open\na,d,\n")
+        self.assertIn("line 4: “” is not what a meter shows", kivant("windings", str(readings)).stderr)
+        for arguments, words in (
+            (("sequence", "1,2,16"), "“16” is not a word of four coils"),
+            (("wires", RIG, "Lift"), "a driver that takes pulses"),
+            (("windings", str(self.folder)), "cannot be read: Is a directory"),
+        ):
+            done = kivant(*arguments)
+            self.assertEqual((done.returncode, done.stdout), (1, ""))
+            self.assertIn(words, done.stderr)
+
     def test_errors_are_told_without_traceback(self):
         """Status 1 for what is wrong in the input, 2 for wrong usage; never a traceback, never output by halves."""
         broken = self.folder / "broken.kivant"

@@ -57,6 +57,14 @@ def make_parser() -> argparse.ArgumentParser:
     item.add_argument("file", type=Path)
     item.add_argument("--routine", metavar="NAME", help="default: the first one")
     item.add_argument("--board", metavar="ADDRESS", help="host:port; default: a stand-in of its own")
+    item = verb("sequence", "tell what a table of coil words is")
+    item.add_argument("rows", nargs="+", help="such as 1,3,2,6,4,12,8,9; 0x, 0b, or four digits ABCD, too")
+    item.add_argument("--winding", choices=("unipolar", "bipolar"), default="unipolar")
+    item = verb("windings", "find which wires of a motor belong together")
+    item.add_argument("file", type=Path, metavar="READINGS.csv", help="from,to,ohm: a number, open or connected")
+    item = verb("wires", "judge all orders in which an axis's coils can be plugged")
+    item.add_argument("file", type=Path)
+    item.add_argument("axis")
     return parser
 
 

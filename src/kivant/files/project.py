@@ -20,6 +20,7 @@ from kivant.core.machine.rules import broken_rules
 from kivant.core.machine.shape import Shape, shapes
 from kivant.files.json_schema import schema_of
 from kivant.files.json_text import MOST_BYTES, ProjectError, parse, project_error, render
+from kivant.files.ordinary import read_ordinary
 from kivant.files.reader import read_part
 from kivant.files.write import write_atomically
 
@@ -37,18 +38,7 @@ def load(path: str | Path) -> Machine:
     ProjectError
         If the file cannot be read, is too large, is no JSON, or breaks any rule of the format.
     """
-    path = Path(path)
-    try:
-        if path.exists() and not path.is_file() and not path.is_dir():  # a pipe would be waited for
-            fault = Fault(str(path), "This is no ordinary file.", "Choose a Kivant project file.")
-            raise ProjectError(fault)
-        with path.open("rb") as file:
-            data = file.read(MOST_BYTES + 1)
-    except OSError as error:
-        reason = error.strerror or str(error)
-        fault = Fault(str(path), f"The file cannot be read: {reason}.", "Check the name and permissions.")
-        raise ProjectError(fault) from error
-    return loads(data)
+    return loads(read_ordinary(Path(path), MOST_BYTES, ProjectError))
 
 
 def loads(data: bytes) -> Machine:

@@ -1,0 +1,116 @@
+"""Tables that somebody has typed: read in every notation, and known again however they are turned round or plugged."""
+
+import cmath
+import unittest
+from itertools import product
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kivant.core.drive.phases import SEQUENCES
+from kivant.core.drive.sequence_table import ORDERS, TableError, analyse, parse_table, plugged
+from kivant.core.drive.wiring import orders
+
+
+def standard(words) -> set:
+    """Return every cycle of a sequence, from each row on, either way."""
+    turned = [words[k:] + words[:k] for k in range(len(words))]
+    return {*turned, *(table[::-1] for table in turned)}
+
+
+def net_turns(words) -> float | None:
+    """Return the turns of the field by complex numbers; None where a row has no field or goes on by half a turn."""
+    fields = [sum(1j**bit for bit in range(4) if word >> bit & 1) for word in words]
+    if any(abs(field) < 1e-9 for field in fields):
+        fields = [field for field in fields if abs(field) > 1e-9]
+    ways = [cmath.phase(after / before) for before, after in zip(fields, [*fields[1:], fields[0]], strict=True)]
+    return None if any(abs(abs(way) - cmath.pi) < 1e-9 for way in ways) else sum(ways) / (2 * cmath.pi)
+
+
+class Parsing(unittest.TestCase):
+    def test_every_notation(self):
+        wave = (1, 2, 4, 8)
+        for text in ("1,2,4,8", " 1 2\t4\n8 ", "0x1;0X2;0x4;0x8", "0b0001, 0b10, b100, B1000", "{1, 2, 4, 8}; // wave",
+                     "1000 0100 0010 0001", "[0x01, /* B */ 0x02,\n 0x04, 0x08,]  # D last", "(1,2,4,8)"):  # fmt: skip
+            self.assertEqual(parse_table(text), wave, text)
+        self.assertEqual(parse_table("1000, 1100, 0100"), (1, 3, 2), "four digits each: A from the left")
+
+    def test_what_is_no_table_is_told_with_its_row(self):
+        for text, place, words in (
+            ("", "rows", "Expected 2 to 16 rows; found 0"), ("5", "rows", "found 1"),
+            (",".join(["1"] * 10_000), "rows", "found 10000"), ("1,2,16", "rows[2]", "“16” is not a word"),
+            ("10000 01000 00100", "rows[0]", "“10000”"), ("1,two", "rows[1]", "“two”"), ("1,-2", "rows[1]", "“-2”"),
+            ("1,\x1b[2J", "rows[1]", "␛"),
+        ):  # fmt: skip
+            with self.assertRaises(TableError) as caught:
+                parse_table(text)
+            fault = caught.exception.faults[0]
+            self.assertEqual(str(fault.place), place, text[:20])
+            self.assertIn(words, fault.message)
+
+
+class Analysing(unittest.TestCase):
+    @given(
+        st.sampled_from(sorted(SEQUENCES)), st.integers(0, 7), st.booleans(), st.sampled_from(ORDERS), st.booleans(),
+        st.integers(1, 2),
+    )  # fmt: skip
+    def test_a_sequence_is_known_again_whatever_was_done_to_it(self, name, start, backwards, order, inverted, cycles):
+        own = SEQUENCES[name].words
+        words = own[start % len(own) :] + own[: start % len(own)]
+        words = tuple(plugged(word, order) for word in (words[::-1] if backwards else words)) * cycles
+        if len(words) > 16:
+            return
+        words = tuple(15 - word for word in words) if inverted else words
+        table = analyse(words)
+        self.assertEqual(table.known, name)
+        assert table.wires is not None and table.start_row is not None
+        repaired = tuple(plugged(word if table.active == "high" else 15 - word, table.wires) for word in words)
+        self.assertIn(repaired[: len(own)], standard(own))
+        self.assertEqual(own[table.start_row], repaired[0])
+        if table.repair:
+            self.assertEqual(table.repair, repaired)
+
+    @given(st.lists(st.integers(0, 15), min_size=2, max_size=16).map(tuple))
+    def test_turns_are_those_of_the_vector_sum(self, words):
+        table, net = analyse(words), net_turns(words) if any(word not in (0, 5, 10, 15) for word in words) else 0.0
+        self.assertAlmostEqual(table.turns, net or 0.0)
+        self.assertEqual(table.sense, (table.turns > 0) - (table.turns < 0))
+        if table.repair:
+            self.assertTrue(analyse(table.repair).even)
+        if not table.even:
+            self.assertTrue(table.faults or table.turns)
+
+    def test_what_is_wrong_is_said_and_mended(self):
+        half = SEQUENCES["half"].words
+        for words, said, repair in (
+            ((1, 0, 2, 0, 4, 0, 8, 0), "Row 1 makes no field: all coils are off", (1, 2, 4, 8)),
+            ((1, 3, 2, 6, 4, 12, 8, 1), "goes on unevenly, by 0 to 90 deg|goes on unevenly", half),
+            ((1, 4, 2, 8), "From row 0 to row 1 the field turns by half a turn", (1, 2, 4, 8)),
+            ((1, 2), "comes back without a turn", None),
+            ((0, 0, 0), "Row 2 makes no field", None),
+            ((5, 10), "opposite coils cancel", None),
+        ):
+            table = analyse(words)
+            self.assertRegex(" ".join(table.faults), said)
+            self.assertEqual(table.repair, repair, words)
+        self.assertIn("both ends of a coil are at one level", analyse((5, 10), "bipolar").faults[0])
+
+
+class Orders(unittest.TestCase):
+    def test_all_orders_of_every_sequence_against_the_vector_sum(self):
+        """Of 24 orders four turn forward and four the other way: the symmetries of a square; sixteen shudder."""
+        for sequence in SEQUENCES.values():
+            found = orders(sequence.words)
+            self.assertEqual([order.wires for order in found], list(ORDERS))
+            for order in found:
+                ends = ["ABCD".index(end) for end in order.wires]
+                words = [sum(1 << ends[bit] for bit in range(4) if word >> bit & 1) for word in sequence.words]
+                net = net_turns(words)
+                self.assertEqual(order.turns, round(net) if net is not None else 0)
+            verdicts = [order.verdict for order in found]
+            self.assertEqual([verdicts.count(v) for v in ("forward", "reverse", "shudders")], [4, 4, 16])
+            self.assertEqual(verdicts[0], "forward")
+
+    def test_every_word_can_be_plugged(self):
+        for word, order in product(range(16), ORDERS):
+            self.assertEqual(plugged(word, order).bit_count(), word.bit_count())
