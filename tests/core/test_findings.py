@@ -4,7 +4,8 @@ import unittest
 from dataclasses import replace
 from decimal import Decimal
 
-from kivant.core.findings import all_findings
+from kivant.core.drive.wiring import orders
+from kivant.core.findings import all_findings, remedy_of
 from tests.machines import MOTOR, coil_axis, limits, machine, move, screw_axis
 
 
@@ -17,6 +18,8 @@ class Findings(unittest.TestCase):
             ((screw_axis(enable="P2", limits=limits(600.0)),), "pulse-rate-capped", "warning", "axes[0].limits.speed", "500 mm/s"),
             ((screw_axis(enable="P2", limits=limits(40.0, start=40.0)),), "no-ramp", "warning", "axes[0].limits.start_speed", "start speed"),
             ((replace(hot, driver=replace(hot.driver, supply_v=12.0)),), "coil-current", "warning", "axes[0].driver.supply_v", "4.8 V"),
+            ((coil_axis(driver={"wires": "ACBD"}),), "wires-permuted", "warning", "axes[0].driver.wires", "Swap the plugs of outputs B and C, so that they reach ABCD"),
+            ((coil_axis(driver={"wires": "ADCB"}),), "wires-permuted", "warning", "axes[0].driver.wires", "Swap the plugs of outputs . and ., so"),
             ((screw_axis(),), "enable-missing", "note", "axes[0].driver.lines.EN", "Wire"),
             ((screw_axis(enable="P2", limits=limits(max=Decimal(5))),), "outside-limits", "error", "routines[0].blocks[0].to.Lift", "max 5"),
         ]  # fmt: skip
@@ -34,6 +37,17 @@ class Findings(unittest.TestCase):
             axis = replace(coil_axis(driver={"supply_v": supply}), motor=motor)
             self.assertEqual(len(all_findings(machine(axis))), count, supply)
         self.assertEqual(all_findings(machine(screw_axis(enable="P2", limits=limits(500.0)))), ())
+
+    def test_plugs_are_mended_with_the_least_change(self):
+        """Whatever the order, one press leads to one that turns forward; orders that do have no finding."""
+        for order in orders((1, 3, 2, 6, 4, 12, 8, 9)):
+            built = machine(coil_axis(driver={"wires": order.wires}))
+            found = all_findings(built)
+            self.assertEqual(bool(found), order.verdict != "forward", order)
+            if found:
+                edit = remedy_of(found[0])
+                assert edit is not None
+                self.assertEqual(all_findings(edit(built)), ())
 
     def test_errors_come_first(self):
         axes = (screw_axis(limits=limits(40.0, start=50.0)), screw_axis("Reach", 0))

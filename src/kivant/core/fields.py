@@ -130,6 +130,12 @@ def _ratio_text(value: Any) -> str:
     return text
 
 
+def _order(value: Any) -> str:
+    if not isinstance(value, str) or sorted(value) != ["A", "B", "C", "D"]:
+        raise ValueError('expected the ends A, B, C, D in the order of the outputs, such as "ACBD"')
+    return value
+
+
 def _plain_text(value: Any) -> Any:
     if isinstance(value, str) and (not value.isprintable() or value != value.strip()):
         raise ValueError("expected text without line breaks or spaces at its ends")
@@ -157,6 +163,7 @@ Count = Annotated[int, Ge(1), Le(1_000_000), WHOLE]
 Exact = Annotated[Decimal, POSITION]
 DecimalText = Annotated[Decimal, Form(_decimal_text, _text_or_number(_DECIMAL_TEXT), lambda value: f"{value:f}")]
 RatioText = Annotated[str, Form(_ratio_text, _text_or_number(_RATIO_TEXT))]
+Order = Annotated[str, Form(_order, {"type": "string", "pattern": "^[ABCD]{4}$"})]
 Name = Annotated[str, MinLen(1), MaxLen(80), Form(_plain_text)]
 Title = Annotated[str, MaxLen(200)]
 Positions = Mapping[Name, Exact]  # by axis name, in axis units

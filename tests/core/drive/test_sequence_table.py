@@ -7,9 +7,13 @@ from itertools import product
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kivant.core.drive.drivers import driver_kind
 from kivant.core.drive.phases import SEQUENCES
-from kivant.core.drive.sequence_table import ORDERS, TableError, analyse, parse_table, plugged
-from kivant.core.drive.wiring import orders
+from kivant.core.drive.rotor import rotor_state
+from kivant.core.drive.sequence_table import TableError, analyse, parse_table
+from kivant.core.drive.wiring import ORDERS, orders, plugged
+from kivant.core.travel.conversion import steps_per_rev
+from tests.machines import coil_axis
 
 
 def standard(words) -> set:
@@ -97,6 +101,24 @@ class Analysing(unittest.TestCase):
 
 
 class Orders(unittest.TestCase):
+    def test_rotor_and_field_follow_the_plugs(self):
+        """The field is that of the ends that are reached; the rotor goes on, back, or stays; the lines are as before."""
+        plain = coil_axis()
+        for order in orders(SEQUENCES["half"].words):
+            axis = coil_axis(driver={"wires": order.wires})
+            for steps in range(-9, 9):
+                word = SEQUENCES["half"].words[steps % 8]
+                ends = [end for bit, end in enumerate(order.wires) if word >> bit & 1]
+                field = sum(1j ** "ABCD".index(end) for end in ends)
+                state = rotor_state(axis, steps)
+                self.assertAlmostEqual(state.torque, abs(field))
+                if abs(field) > 1e-9:
+                    self.assertAlmostEqual(cmath.exp(1j * cmath.pi * state.electrical_deg / 180), field / abs(field))
+                self.assertEqual(state.coils, tuple(float(end in ends) for end in "ABCD"))
+                self.assertAlmostEqual(state.mechanical_deg, order.turns * steps * 360 / steps_per_rev(axis) % 360)
+                kind = driver_kind(axis.driver)
+                self.assertEqual(kind.levels_at(axis.driver, steps, 1), kind.levels_at(plain.driver, steps, 1))
+
     def test_all_orders_of_every_sequence_against_the_vector_sum(self):
         """Of 24 orders four turn forward and four the other way: the symmetries of a square; sixteen shudder."""
         for sequence in SEQUENCES.values():

@@ -25,6 +25,26 @@ class Phases(StationTest):
         self.assertTrue(phases.choices[1].isChecked())
         self.assertEqual(session.document.undo_name, "full for Wheel")
 
+    def test_plugs_are_swapped_by_typing(self):
+        """Small letters and blanks will do; the verdict and the rotor follow; nonsense is explained; undo takes it back."""
+        window, phases = self.station(PHASES)
+        session, plugs = window.session, phases.plugs
+        self.assertEqual((plugs.field.text(), plugs.verdict.text()), ("ABCD", "turns forward"))
+        for typed, wires, verdict in (("a, c b d", "ACBD", "only shudders"), ("ADCB", "ADCB", "turns the other way"),
+                                      ("abcd", None, "turns forward")):  # fmt: skip
+            self.type(plugs.field, typed)
+            self.assertEqual(session.document.machine.axes[0].driver.wires, wires)
+            self.assertEqual(plugs.verdict.text(), verdict)
+        for nonsense in ("ABBD", "ABC", "1234", "ABCDE"):
+            self.type(plugs.field, nonsense)
+            self.assertTrue(plugs.field.property("wrong"), nonsense)
+            self.assertIsNone(session.document.machine.axes[0].driver.wires)
+        for _ in range(3):
+            session.bench.undo()
+        self.assertFalse(session.document.modified)
+        session.choice.select(1)
+        self.assertFalse(plugs.isVisible(), "a driver that takes pulses orders the coils itself")
+
     def test_pulse_times_and_microsteps_are_edited(self):
         window, phases = self.station(PHASES, axis=1)
         session = window.session

@@ -5,6 +5,7 @@ The rotor is taken to stand where the field pulls it: one full step is 90 electr
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from kivant.core.drive.drivers import driver_kind
@@ -42,16 +43,15 @@ def rotor_state(axis: Axis, steps: int) -> RotorState:
     P. Acarnley, *Stepping Motors: A Guide to Theory and Practice*, 4th ed., IET, 2002, ch. 1: torque as a vector
     sum of the fields of the coils that are on.
     """
-    per_rev = steps_per_rev(axis)
-    excitation = driver_kind(axis.driver).excitation(axis.driver, steps)
-    mechanical = steps % per_rev * 360.0 / per_rev
+    per_rev, kind = steps_per_rev(axis), driver_kind(axis.driver)
+    excitation = kind.excitation(axis.driver, steps)
+    mechanical = kind.sense(axis.driver) * steps % per_rev * 360.0 / per_rev
     return RotorState(excitation.electrical_deg, mechanical, excitation.coils, excitation.torque)
 
 
 def electrical_eighth(axis: Axis, steps: int) -> int:
     """Return which eighth of an electrical turn the axis is in `steps` steps from row 0: 0 to 7."""
-    per_full_step = driver_kind(axis.driver).steps_per_full_step(axis.driver)
-    return 2 * steps // per_full_step % 8
+    return math.floor(driver_kind(axis.driver).excitation(axis.driver, steps).electrical_deg / 45.0 + 1e-9) % 8
 
 
 def coils_flow_both_ways(axis: Axis) -> bool:

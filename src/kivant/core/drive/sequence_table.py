@@ -7,16 +7,14 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from itertools import pairwise, permutations
 from typing import Literal
 
 from kivant.core.drive.drivers import Winding
 from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, row_of
+from kivant.core.drive.wiring import ORDERS, field_steps, field_turns, plugged
 from kivant.core.errors import Fault, KivantError, shown
 
 LEAST_ROWS, MOST_ROWS = 2, 16
-ORDERS = tuple("".join(order) for order in permutations(COILS))
-"""Every way to plug four outputs: the winding's end that each of A, B, C, D reaches."""
 
 MEANT_SHARE = 0.75
 """A table that agrees with a sequence in so many of its rows was meant to be it."""
@@ -110,26 +108,6 @@ def _word(row: str) -> int | None:
         if found:
             return int(found.group(found.lastindex or 0), base)
     return None
-
-
-def plugged(word: int, wires: str) -> int:
-    """Return which winding ends a word switches on where each output A, B, C, D reaches the end of `wires`."""
-    return sum(1 << COILS.index(end) for bit, end in enumerate(wires) if word >> bit & 1)
-
-
-def field_steps(rows: tuple[Row, ...]) -> list[float]:
-    """Return by how much the field goes on from each row that has one to the next such row, around the cycle.
-
-    Degrees in (-180, 180]; half a turn is told as 180, and may go either way.
-    """
-    angles = [row.field_deg for row in rows if row.torque]
-    return [180.0 - (180.0 - (after - before)) % 360.0 for before, after in pairwise([*angles, *angles[:1]])]
-
-
-def field_turns(rows: tuple[Row, ...]) -> int:
-    """Return the turns of the field in one cycle, with sign; 0 where half a turn may go either way."""
-    steps = field_steps(rows)
-    return 0 if 180.0 in steps else round(sum(steps) / 360.0)
 
 
 def analyse(words: tuple[int, ...], winding: Winding = "unipolar") -> Table:

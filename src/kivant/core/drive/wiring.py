@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise, permutations
 from typing import Literal
 
-from kivant.core.drive.phases import row_of
-from kivant.core.drive.sequence_table import ORDERS, field_turns, plugged
+from kivant.core.drive.phases import COILS, Row, row_of
+
+ORDERS = tuple("".join(order) for order in permutations(COILS))
+"""Every way to plug four outputs: the winding's end that each of A, B, C, D reaches."""
 
 Verdict = Literal["forward", "reverse", "shudders"]
 
@@ -30,6 +33,32 @@ class Order:
     def verdict(self) -> Verdict:
         """What the motor does."""
         return "forward" if self.turns > 0 else "reverse" if self.turns < 0 else "shudders"
+
+
+def plugged(word: int, wires: str) -> int:
+    """Return which winding ends a word switches on where each output A, B, C, D reaches the end of `wires`."""
+    return sum(1 << COILS.index(end) for bit, end in enumerate(wires) if word >> bit & 1)
+
+
+def field_steps(rows: tuple[Row, ...]) -> list[float]:
+    """Return by how much the field goes on from each row that has one to the next such row, around the cycle.
+
+    Degrees in (-180, 180]; half a turn is told as 180, and may go either way.
+    """
+    angles = [row.field_deg for row in rows if row.torque]
+    return [180.0 - (180.0 - (after - before)) % 360.0 for before, after in pairwise([*angles, *angles[:1]])]
+
+
+def field_turns(rows: tuple[Row, ...]) -> int:
+    """Return the turns of the field in one cycle, with sign; 0 where half a turn may go either way."""
+    steps = field_steps(rows)
+    return 0 if 180.0 in steps else round(sum(steps) / 360.0)
+
+
+def nearest_forward(words: tuple[int, ...], wires: str) -> str:
+    """Return the order that turns the motor forward and leaves most plugs of another order where they are."""
+    forward = [order.wires for order in orders(words) if order.verdict == "forward"]
+    return min(forward, key=lambda order: sum(map(str.__ne__, order, wires)), default=ORDERS[0])
 
 
 def orders(words: tuple[int, ...]) -> tuple[Order, ...]:

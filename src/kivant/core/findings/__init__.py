@@ -9,6 +9,7 @@ from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity
 from kivant.core.findings.limits import OUTSIDE_LIMITS
 from kivant.core.findings.lines import ENABLE_MISSING, LINE_SHARED
 from kivant.core.findings.speed import NO_RAMP, PULSE_RATE_CAPPED
+from kivant.core.findings.wires import WIRES_PERMUTED
 from kivant.core.machine.parts import Machine
 from kivant.core.path import routine_path
 
@@ -18,7 +19,8 @@ __all__ = [
 ]  # fmt: skip
 
 FINDINGS: dict[str, FindingKind] = {
-    kind.code: kind for kind in (LINE_SHARED, PULSE_RATE_CAPPED, NO_RAMP, COIL_CURRENT, ENABLE_MISSING, OUTSIDE_LIMITS)
+    kind.code: kind
+    for kind in (LINE_SHARED, PULSE_RATE_CAPPED, NO_RAMP, COIL_CURRENT, WIRES_PERMUTED, ENABLE_MISSING, OUTSIDE_LIMITS)
 }
 """Every kind by its code."""
 

@@ -6,11 +6,13 @@ An edit that breaks a rule raises `MachineError` and changes nothing; a text tha
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
 from kivant.core import quantity
+from kivant.core.drive.wiring import ORDERS
 from kivant.core.errors import Fault, ValueTextError
 from kivant.core.machine.check import checked_at
 from kivant.core.machine.parts import Axis, Machine
@@ -86,6 +88,11 @@ def _microseconds(_axis: Axis, text: str) -> float:
     return float(quantity.microseconds().parse(text))
 
 
+def _order(_axis: Axis, text: str) -> str | None:
+    order = re.sub(r"[\s,;]", "", text).upper()
+    return None if order in ("", ORDERS[0]) else order
+
+
 READERS: dict[str, Reader] = {
     "limits.min": _end,
     "limits.max": _end,
@@ -93,6 +100,7 @@ READERS: dict[str, Reader] = {
     "limits.start_speed": _speed,
     "limits.acceleration": _acceleration,
     "limits.deceleration": _acceleration,
+    "driver.wires": _order,
     "driver.microsteps": lambda _axis, text: quantity.whole(text, "number of microsteps", ("microsteps",)),
     "driver.pulse_high_us": _microseconds,
     "driver.pulse_low_us": _microseconds,

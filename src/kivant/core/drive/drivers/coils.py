@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cache
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from kivant.core.drive.drivers.kind import AtRest, Driver, DriverKind, Edges, Excitation, Lines, level
-from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, rows
-from kivant.core.fields import About, Extra, Level, Name, Percent, Positive
+from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, row_of, rows
+from kivant.core.drive.wiring import field_turns, plugged
+from kivant.core.fields import About, Extra, Level, Name, Order, Percent, Positive
 
 if TYPE_CHECKING:
     import numpy as np
@@ -34,6 +36,7 @@ class CoilDriver(Driver):
     sequence: SequenceName
     supply_v: Annotated[Positive | None, About("Supply", "V")] = None
     active: Annotated[Level, About("Line level that switches a coil on")] = "high"
+    wires: Annotated[Order | None, About("End of the winding that each of the outputs A, B, C, D reaches")] = None
     lines: CoilLines
     at_rest: AtRest = "hold"
     reduced_percent: Annotated[Percent | None, About("Share of the current at rest, with `reduced`", "%")] = None
@@ -67,14 +70,25 @@ def _edges(
     return Edges(times_ns[steps], keys.astype(np.int8), levels[keys, steps + 1])
 
 
-def _row(driver: CoilDriver, steps: int) -> Row:
-    table = rows(driver.sequence)
-    return table[steps % len(table)]
+@cache
+def _rows(sequence: SequenceName, wires: str | None) -> tuple[Row, ...]:
+    """Return the rows: their words are the driver's, their fields those of the ends that the words reach."""
+    if wires is None:
+        return rows(sequence)
+    fields = (row_of(plugged(word, wires)) for word in SEQUENCES[sequence].words)
+    return tuple(replace(row, word=word) for row, word in zip(fields, SEQUENCES[sequence].words, strict=True))
 
 
 def _excitation(driver: CoilDriver, steps: int) -> Excitation:
-    row = _row(driver, steps)
-    return Excitation(row.field_deg, tuple(float(row.word >> bit & 1) for bit in range(len(COILS))), row.torque)
+    table = _rows(driver.sequence, driver.wires)
+    row = table[steps % len(table)]
+    ends = row.word if driver.wires is None else plugged(row.word, driver.wires)
+    return Excitation(row.field_deg, tuple(float(ends >> bit & 1) for bit in range(len(COILS))), row.torque)
+
+
+def _sense(driver: CoilDriver) -> int:
+    turns = field_turns(_rows(driver.sequence, driver.wires))
+    return (turns > 0) - (turns < 0)
 
 
 COILS_KIND = DriverKind(
@@ -90,6 +104,7 @@ COILS_KIND = DriverKind(
     levels_off=_levels_off,
     edges=_edges,
     excitation=_excitation,
-    rows=lambda driver: rows(driver.sequence),
+    rows=lambda driver: _rows(driver.sequence, driver.wires),
+    sense=_sense,
     summary=lambda driver: f"coils, {driver.sequence}",
 )

@@ -120,6 +120,8 @@ class DriverKind:
         The changes that a run of steps makes, as `Edges`.
     excitation : callable (driver, steps)
         What it makes of the coils at a step.
+    sense : callable
+        Which way positive steps turn the rotor as it is wired: 1, -1, or 0 where it only shudders.
     rows : callable
         The table it plays row by row, None where it makes the currents itself.
     summary : callable
@@ -143,6 +145,7 @@ class DriverKind:
     first_set_up_s: Callable[[Any], float] = lambda _driver: 0.0
     earliest_change_ns: Callable[[Any], int] = lambda _driver: 0
     enable_lead_s: Callable[[Any], float] = lambda _driver: 0.0
+    sense: Callable[[Any], int] = lambda _driver: 1
     rows: Callable[[Any], tuple[Row, ...] | None] = lambda _driver: None
 
 

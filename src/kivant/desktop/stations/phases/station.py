@@ -9,6 +9,7 @@ from kivant.core.machine import Axis
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.phases.alternative import Alternative, Choice
 from kivant.desktop.stations.phases.faces import FACES
+from kivant.desktop.stations.phases.plugs import Plugs
 from kivant.desktop.stations.phases.pulse_timing import PulseTimes
 from kivant.desktop.stations.phases.rotor_view import RotorView
 from kivant.desktop.stations.phases.sequence_ring import SequenceRing
@@ -27,6 +28,7 @@ class PhasesStation(StationPage):
         self.sentence.setTextFormat(Qt.TextFormat.PlainText)
         self.rotor = RotorView(session)
         self.ring = SequenceRing(session)
+        self.plugs = Plugs(session)
         self.pulses = PulseTimes(session)
         self.strip = LineStrip(session)
         self.strip.setMinimumHeight(150)
@@ -45,7 +47,11 @@ class PhasesStation(StationPage):
         body = QHBoxLayout()
         body.setSpacing(18)
         body.addWidget(self.rotor, 10)
-        body.addWidget(self.ring, 11)
+        middle = QVBoxLayout()
+        middle.setSpacing(2)
+        middle.addWidget(self.ring, 1)
+        middle.addWidget(self.plugs)
+        body.addLayout(middle, 11)
         body.addWidget(self.pulses, 9)
         body.addWidget(side)
         column = QVBoxLayout(self)
@@ -68,7 +74,9 @@ class PhasesStation(StationPage):
         face = FACES[axis.driver.kind]
         self.heading.tell(axis.name, face.words)
         self.sentence.setText(self.rotor.words())
-        self.ring.setVisible(face.middle == "ring")
+        for part in (self.ring, self.plugs):
+            part.setVisible(face.middle == "ring")
+        self.plugs.refresh()
         self.pulses.setVisible(face.middle == "pulses")
         self.pulses.refresh()
         wanted = face.choices(axis, self.session.choice.index)
