@@ -31,9 +31,7 @@ class Plugs(QWidget):
         self.session = session
         self.field = _PlugsField(session, Path.of("driver", "wires"), "order of the plugs")
         self.field.setFixedWidth(64)
-        self.field.setToolTip(
-            "The end of the winding that each output reaches: swap two letters for two plugs."
-        )
+        self.field.setToolTip("The end of the winding that each output reaches: swap two letters for two plugs.")
         self.verdict = QLabel()
         self.verdict.setTextFormat(Qt.TextFormat.PlainText)
         self.verdict.setFont(font("small"))
