@@ -5,6 +5,7 @@ As a program, ``python -m tools.attack.clients ADDRESS NAME``, it is the attacke
 
 from __future__ import annotations
 
+import json
 import random
 import socket
 import subprocess
@@ -77,6 +78,19 @@ class Polite:
 
 
 @contextmanager
+def _board() -> Iterator[str]:
+    """Run the stand-in in a process of its own; its address."""
+    with subprocess.Popen(
+        [sys.executable, "-m", "kivant", "board", "--json"], stdout=subprocess.PIPE, text=True
+    ) as board:
+        assert board.stdout is not None
+        try:
+            yield str(json.loads(board.stdout.readline())["address"])
+        finally:
+            board.terminate()
+
+
+@contextmanager
 def _polite(address: str) -> Iterator[Polite]:
     client = Polite(address)
     try:
@@ -89,9 +103,9 @@ def attack(_chance: random.Random, scale: float) -> Outcome:
     """Flood the board in each way, and time what somebody else hears meanwhile."""
     outcome, worst_s, worst = Outcome(), 0.0, ""
     for name in floods():
-        with BoardServer() as server, _polite(server.address) as client:
+        with _board() as address, _polite(address) as client:
             client.ask("AXIS:COUN 64;:OUTP ON;*TST?")
-            hostile = subprocess.Popen([sys.executable, "-m", "tools.attack.clients", server.address, name])
+            hostile = subprocess.Popen([sys.executable, "-m", "tools.attack.clients", address, name])
             begun, waits, right = time.monotonic(), [], True
             while time.monotonic() - begun < max(6 * scale, 1.5):
                 asked = time.monotonic()

@@ -6,6 +6,8 @@ keeps another one waiting.
 
 from __future__ import annotations
 
+from itertools import islice
+
 from kivant.board.protocol.syntax import DeviceError, Unit, parse, spellings
 from kivant.board.standin.commands import COMMANDS
 from kivant.board.standin.device import Session, StandIn
@@ -40,8 +42,9 @@ def _units(message: bytes | DeviceError) -> list[_Waiting]:
 
 def _rest(session: Session, units: list[_Waiting]) -> list[_Waiting]:
     """Return what is taken of a message for which there is no room: a stop is never refused, one is as good as many."""
-    stops = [] if any(map(_is_stop, session.waiting)) else [unit for unit in units if _is_stop(unit)][:1]
-    known = any(isinstance(waiting, DeviceError) and waiting.number == -350 for waiting in session.waiting)
+    latest = list(islice(reversed(session.waiting), 5))  # what was taken beyond the bound stands there
+    stops = [] if any(map(_is_stop, latest)) else [unit for unit in units if _is_stop(unit)][:1]
+    known = any(isinstance(waiting, DeviceError) and waiting.number == -350 for waiting in latest)
     return [*stops, *([] if known else [DeviceError(-350, "Queue overflow", "too many commands wait")])]
 
 

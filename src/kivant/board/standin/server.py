@@ -17,7 +17,7 @@ from kivant.board.standin.dialogue import is_ready, take, work
 
 LOOPBACK = "127.0.0.1"
 _POLL_S = 0.02
-_PIECE = 1 << 10  # bytes that are taken at a time
+_PIECE, _BIT = 1 << 12, 1 << 8  # bytes that are received, and taken, at a time
 _MOST_CONNECTIONS = 16
 _IDLE_S = 600.0  # a connection that says nothing for so long is closed, but for the one whose motion is played
 _SEND_S = 5.0  # for taking an answer
@@ -25,16 +25,20 @@ _LONG_S = 0.001
 
 
 class _Share:
-    """A thread's share of the time: who has worked for long leaves as much to the others."""
+    """A thread's share of the time: however many have much to do, half of it is left to those with little."""
 
-    def __init__(self, closing: threading.Event) -> None:
-        self._closing, self._since_s = closing, time.thread_time()
+    def __init__(self, closing: threading.Event, others: Callable[[], int]) -> None:
+        self._closing, self._others, self._since_s = closing, others, time.thread_time()
+
+    def waited(self, seconds: float) -> None:
+        """Count time in which there was nothing to do as a rest."""
+        self._since_s = min(self._since_s + seconds, time.thread_time())
 
     def leave(self) -> None:
-        """Rest for as long as this thread has worked since it rested last, if that is long."""
+        """Rest, if this thread has worked for long since it rested last: twice as long for each other connection."""
         busy_s = time.thread_time() - self._since_s
         if busy_s >= _LONG_S:
-            self._closing.wait(busy_s)
+            self._closing.wait(2 * busy_s * self._others())
             self._since_s = time.thread_time()
 
 
@@ -113,7 +117,7 @@ class BoardServer:
             self._make_room()
             session.heard_s = self.board.now_s
             self._open[session] = connection
-        share = _Share(self._closing)
+        share = _Share(self._closing, lambda: len(self._open) - 1)
         try:
             while not self._closing.is_set() and self._turn(session, connection, share):
                 pass
@@ -125,13 +129,20 @@ class BoardServer:
 
     def _turn(self, session: Session, connection: socket.socket, share: _Share) -> bool:
         """Hear a piece, work on all that can be done, and answer; return whether the connection goes on."""
+        begun_s = time.monotonic()
         arrived, _, _ = select.select([connection], [], [], _POLL_S)
-        if arrived:
-            data = connection.recv(_PIECE)
-            if not data:
-                return False
-            take(session, data)
+        share.waited(time.monotonic() - begun_s)
+        data = connection.recv(_PIECE) if arrived else b""
+        if arrived and not data:
+            return False
+        for at in range(0, max(len(data), 1), _BIT):
+            take(session, data[at : at + _BIT])
             share.leave()
+            self._work(session, connection, share)
+        return session is self.board.owner or self.board.now_s - session.heard_s <= _IDLE_S
+
+    def _work(self, session: Session, connection: socket.socket, share: _Share) -> None:
+        """Work on all that can be done, and answer."""
         more = True
         while more and not self._closing.is_set():
             with self.lock:
@@ -140,7 +151,6 @@ class BoardServer:
             if answer:
                 connection.sendall(answer)
             share.leave()
-        return session is self.board.owner or self.board.now_s - session.heard_s <= _IDLE_S
 
     def _make_room(self) -> None:
         """Close the connection that has said nothing sensible for the longest time, where there are too many."""
