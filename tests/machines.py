@@ -17,6 +17,7 @@ from kivant.core.machine import (
     Machine,
     Motor,
     Move,
+    OwnSequence,
     PulsePairDriver,
     PulsePairLines,
     Routine,
@@ -51,7 +52,7 @@ def pair_axis(name: str = "Reach", first_line: int = 0, **driver: Any) -> Axis:
     return replace(screw_axis(name), driver=replace(made, **driver))
 
 
-def coil_axis(name: str = "Disc", first_line: int = 0, *, sequence: str = "half", **kinds: Any) -> Axis:
+def coil_axis(name: str = "Disc", first_line: int = 0, *, sequence: str | OwnSequence = "half", **kinds: Any) -> Axis:
     """Return a rotary axis without gears, coil by coil: 10/9 steps/deg at half steps."""
     a, b, c, d = (f"P{first_line + k}" for k in range(4))
     driver = CoilDriver(sequence=sequence, lines=CoilLines(A=a, B=b, C=c, D=d), **kinds.pop("driver", {}))  # type: ignore[arg-type]

@@ -4,6 +4,7 @@ import unittest
 from dataclasses import replace
 from decimal import Decimal
 
+from kivant.core.drive.drivers import OwnSequence
 from kivant.core.drive.wiring import orders
 from kivant.core.findings import all_findings, remedy_of
 from tests.machines import MOTOR, coil_axis, limits, machine, move, screw_axis
@@ -20,6 +21,8 @@ class Findings(unittest.TestCase):
             ((replace(hot, driver=replace(hot.driver, supply_v=12.0)),), "coil-current", "warning", "axes[0].driver.supply_v", "4.8 V"),
             ((coil_axis(driver={"wires": "ACBD"}),), "wires-permuted", "warning", "axes[0].driver.wires", "Swap the plugs of outputs B and C, so that they reach ABCD"),
             ((coil_axis(driver={"wires": "ADCB"}),), "wires-permuted", "warning", "axes[0].driver.wires", "Swap the plugs of outputs . and ., so"),
+            ((coil_axis(sequence=OwnSequence(rows=(1, 0, 2, 4, 8))),), "sequence-dead-row", "warning", "axes[0].driver.sequence", "meant as 1, 2, 4, 8"),
+            ((coil_axis(sequence=OwnSequence(rows=(1, 4, 2, 8))),), "sequence-uneven", "warning", "axes[0].driver.sequence", "meant as 1, 2, 4, 8"),
             ((screw_axis(),), "enable-missing", "note", "axes[0].driver.lines.EN", "Wire"),
             ((screw_axis(enable="P2", limits=limits(max=Decimal(5))),), "outside-limits", "error", "routines[0].blocks[0].to.Lift", "max 5"),
         ]  # fmt: skip
@@ -37,6 +40,13 @@ class Findings(unittest.TestCase):
             axis = replace(coil_axis(driver={"supply_v": supply}), motor=motor)
             self.assertEqual(len(all_findings(machine(axis))), count, supply)
         self.assertEqual(all_findings(machine(screw_axis(enable="P2", limits=limits(500.0)))), ())
+
+    def test_a_table_is_mended_to_what_it_was_meant_to_be(self):
+        for rows in ((1, 4, 2, 8), (1, 0, 2, 4, 8), (1, 3, 2, 6, 4, 12, 8, 1), (5, 10)):
+            built = machine(coil_axis(sequence=OwnSequence(rows=rows)))
+            edit = remedy_of(all_findings(built)[0])
+            assert edit is not None
+            self.assertEqual(all_findings(edit(built)), (), rows)
 
     def test_plugs_are_mended_with_the_least_change(self):
         """Whatever the order, one press leads to one that turns forward; orders that do have no finding."""

@@ -17,7 +17,7 @@ from unittest import mock
 import jsonschema
 
 from kivant.core.errors import MOST_FAULTS
-from kivant.core.machine import Screw
+from kivant.core.machine import OwnSequence, Screw
 from kivant.core.path import Path as KeyPath
 from kivant.files import json_text, project
 
@@ -152,6 +152,27 @@ class Refusals(unittest.TestCase):
             ):
                 project.loads(json.dumps(changed(path, value)).encode())
             self.assertIn(place, [str(fault.place) for fault in caught.exception.faults])
+
+    def test_a_table_of_ones_own_stands_in_place_of_a_name(self):
+        document = changed("axes/0/driver/sequence", {"rows": [1, 2, 4, 8]})
+        machine = project.loads(json.dumps(document).encode())
+        self.assertEqual(getattr(machine.axes[0].driver, "sequence", None), OwnSequence(rows=(1, 2, 4, 8)))
+        self.assertEqual(project.loads(project.dumps(machine)), machine)
+        jsonschema.validate(json.loads(project.dumps(machine)), project.schema())
+        for value, place, words in (
+            ("quarter", "sequence", "'wave', 'full', 'half' or an object in braces; found \"quarter\""),
+            (["1"], "sequence", "or an object in braces; found a list"), ({}, "sequence.rows", "“rows” is missing"),
+            ({"rows": []}, "sequence.rows", "at least 2 rows; found 0"), ({"rows": [1]}, "sequence.rows", "found 1"),
+            ({"rows": [1, 16]}, "sequence.rows[1]", "at most 15"), ({"rows": [1, -1]}, "sequence.rows[1]", "at least 0"),
+            ({"rows": [1, "2"]}, "sequence.rows[1]", "a whole number"), ({"rows": [1, True]}, "sequence.rows[1]", "a whole"),
+            ({"rows": [1] * 17}, "sequence.rows", "at most 16 entries"), ({"rows": 5}, "sequence.rows", "a list"),
+            ({"rows": [1, 2], "name": "mine"}, "sequence.name", "unknown"), (None, "sequence", "found null"),
+        ):  # fmt: skip
+            with self.assertRaises(project.ProjectError, msg=value) as caught:
+                project.loads(json.dumps(changed("axes/0/driver/sequence", value)).encode())
+            fault = caught.exception.faults[0]
+            self.assertEqual(str(fault.place), f"axes[0].driver.{place}")
+            self.assertIn(words, fault.message)
 
     def test_all_faults_are_told_at_once(self):
         document = changed("axes/1/limits/speed", 0)

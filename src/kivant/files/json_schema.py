@@ -81,7 +81,8 @@ def _value(shape: Shape) -> dict[str, Any]:
         discriminator = {"mapping": mapping, "propertyName": shape.tagged.tag}
         return {"discriminator": discriminator, "oneOf": [{"$ref": place} for place in mapping.values()]}
     if shape.is_part:
-        return {"$ref": f"#/$defs/{shape.type.__name__}"}
+        place = {"$ref": f"#/$defs/{shape.type.__name__}"}
+        return {"anyOf": [{"enum": list(shape.choices), "type": "string"}, place]} if shape.choices else place
     if shape.form is not None and shape.form.schema is not None:
         return dict(shape.form.schema)
     if len(shape.choices) == 1:

@@ -72,7 +72,8 @@ class _Reader:
         if shape.tagged is not None:
             return self._tagged(value, shape)
         if shape.is_part:
-            return self.part(shape.type, value)
+            word = shape.choices and not isinstance(value, Mapping)
+            return self._single(value, shape) if word else self.part(shape.type, value)
         if shape.key is not None:
             return self._mapping(value, shape)
         return self._list(value, shape)

@@ -42,5 +42,5 @@ class Rotor(unittest.TestCase):
             screw_axis(),
             replace(coil_axis(), motor=replace(coil_axis().motor, full_steps_per_rev=48)),
         ):
-            self.assertEqual(rotor_state(axis, steps_per_rev(axis)), rotor_state(axis, 0))
+            self.assertEqual(rotor_state(axis, int(steps_per_rev(axis))), rotor_state(axis, 0))
             self.assertEqual(rotor_state(axis, 0).electrical_deg, 0.0)

@@ -2,18 +2,20 @@
 
 import cmath
 import unittest
+from fractions import Fraction
 from itertools import product
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kivant.core.drive.drivers import driver_kind
+from kivant.core.drive.drivers import OwnSequence, driver_kind
 from kivant.core.drive.phases import SEQUENCES
 from kivant.core.drive.rotor import rotor_state
 from kivant.core.drive.sequence_table import TableError, analyse, parse_table
 from kivant.core.drive.wiring import ORDERS, orders, plugged
+from kivant.core.plan import PlanError, plan
 from kivant.core.travel.conversion import steps_per_rev
-from tests.machines import coil_axis
+from tests.machines import coil_axis, machine, move
 
 
 def standard(words) -> set:
@@ -98,6 +100,42 @@ class Analysing(unittest.TestCase):
             self.assertRegex(" ".join(table.faults), said)
             self.assertEqual(table.repair, repair, words)
         self.assertIn("both ends of a coil are at one level", analyse((5, 10), "bipolar").faults[0])
+
+
+class OwnTables(unittest.TestCase):
+    def axis(self, *rows: int):
+        return coil_axis(sequence=OwnSequence(rows=rows))
+
+    def test_everything_follows_the_table(self):
+        """Steps per revolution by the field's path, levels and rotor row by row, and a plan as of the sequence it is."""
+        half, full_steps = SEQUENCES["half"].words, coil_axis().motor.full_steps_per_rev
+        for rows, per_full_step in (
+            (half[3:] + half[:3], 2), (half * 2, 2), ((1, 2, 4, 8, 1, 2, 4, 8), 1), ((8, 4, 2, 1), 1),
+            ((1, 6, 8, 3, 4, 9, 2, 12), Fraction(2, 3)), ((1, 3, 2, 2, 4, 12, 8, 9), 2),
+        ):  # fmt: skip
+            axis = self.axis(*rows)
+            self.assertEqual(steps_per_rev(axis), full_steps * per_full_step, rows)
+            sense = 1 if (net_turns(rows) or 0.0) > 0 else -1
+            for steps in range(-9, 20):
+                levels = driver_kind(axis.driver).levels_at(axis.driver, steps, 1)
+                self.assertEqual(sum(level << bit for bit, level in enumerate(levels)), rows[steps % len(rows)])
+                turned = float(sense * steps * 360 / steps_per_rev(axis) % 360)
+                self.assertAlmostEqual(rotor_state(axis, steps).mechanical_deg, turned)
+        blocks = (move(to={"Disc": "90"}), move(by={"Disc": "-33"}))
+        own, known = plan(machine(self.axis(*half), blocks=blocks)), plan(machine(coil_axis(), blocks=blocks))
+        self.assertEqual((own.duration, own.axes[0].final_steps), (known.duration, known.axes[0].final_steps))
+
+    def test_what_is_no_rotation_is_not_planned(self):
+        for rows, words in (
+            ((1, 4, 2, 8), "comes back without a turn"),
+            ((0, 0), "all coils are off"),
+            ((1, 2), "without a turn"),
+        ):
+            with self.assertRaises(PlanError) as caught:
+                plan(machine(self.axis(*rows), blocks=(move(to={"Disc": "5"}),)))
+            fault = caught.exception.faults[0]
+            self.assertEqual(str(fault.place), "axes[0].driver.sequence")
+            self.assertIn(words, fault.message)
 
 
 class Orders(unittest.TestCase):

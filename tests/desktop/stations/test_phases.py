@@ -45,6 +45,34 @@ class Phases(StationTest):
         session.choice.select(1)
         self.assertFalse(plugs.isVisible(), "a driver that takes pulses orders the coils itself")
 
+    def test_a_table_of_ones_own_is_typed(self):
+        """In any notation; the ring, the chain and the plan follow; a known one keeps its name; nonsense is explained."""
+        window, phases = self.station(PHASES)
+        session, field, driver = (
+            window.session,
+            phases.plugs.rows,
+            lambda: window.session.document.machine.axes[0].driver,
+        )
+        self.assertEqual(field.text(), "1 3 2 6 4 12 8 9")
+        self.type(field, "0x3, 0x6, 0xC, 0x9")
+        self.assertEqual((driver().sequence, len(phases.ring.places())), ("full", 4))
+        self.type(field, "{1,3,2,6,4,12,8,9, 1,3,2,6,4,12,8,9}")
+        self.wait(lambda: not session.planning.busy)
+        self.assertEqual((len(driver().sequence.rows), len(phases.ring.places())), (16, 16))
+        self.assertEqual(window.head.chain.plates["phases"].figure, "own table, 16 rows")
+        self.assertIsNotNone(session.planning.plan)
+        self.assertEqual([choice.isChecked() for choice in phases.choices], [False] * 3)
+        for nonsense in ("1,2,16", "10000 01000", "five", "1," * 400):
+            self.type(field, nonsense)
+            self.assertTrue(field.property("wrong"), nonsense)
+        self.assertEqual(len(driver().sequence.rows), 16)
+        self.type(field, "1 4 2 8")
+        self.wait(lambda: not session.planning.busy)
+        self.assertIsNone(session.planning.plan, "it only shudders")
+        for _ in range(3):
+            session.bench.undo()
+        self.assertEqual((driver().sequence, field.text()), ("half", "1 3 2 6 4 12 8 9"))
+
     def test_pulse_times_and_microsteps_are_edited(self):
         window, phases = self.station(PHASES, axis=1)
         session = window.session

@@ -7,15 +7,14 @@ from typing import Any
 
 from kivant.board.protocol.record import PLACE_BITS
 from kivant.board.protocol.syntax import quoted
-from kivant.core.drive.drivers import CoilDriver, PulseDriver, board_lines
-from kivant.core.drive.phases import SEQUENCES
+from kivant.core.drive.drivers import CoilDriver, PulseDriver, board_lines, driver_kind
 from kivant.core.machine import Machine
 from kivant.core.motion.rates import pulse_rate
 
 
 def _coils(driver: CoilDriver) -> str:
     names = ",".join(map(quoted, board_lines(driver).values()))
-    words = ",".join(map(str, SEQUENCES[driver.sequence].words))
+    words = ",".join(str(row.word) for row in driver_kind(driver).rows(driver) or ())
     return f"COIL {names},{driver.active.upper()},{words}"
 
 

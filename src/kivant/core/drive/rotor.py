@@ -45,7 +45,7 @@ def rotor_state(axis: Axis, steps: int) -> RotorState:
     """
     per_rev, kind = steps_per_rev(axis), driver_kind(axis.driver)
     excitation = kind.excitation(axis.driver, steps)
-    mechanical = kind.sense(axis.driver) * steps % per_rev * 360.0 / per_rev
+    mechanical = float(kind.sense(axis.driver) * steps % per_rev * 360 / per_rev)
     return RotorState(excitation.electrical_deg, mechanical, excitation.coils, excitation.torque)
 
 

@@ -9,7 +9,6 @@ import re
 from dataclasses import dataclass
 from typing import Literal
 
-from kivant.core.drive.drivers import Winding
 from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, row_of
 from kivant.core.drive.wiring import ORDERS, field_steps, field_turns, plugged
 from kivant.core.errors import Fault, KivantError, shown
@@ -110,7 +109,7 @@ def _word(row: str) -> int | None:
     return None
 
 
-def analyse(words: tuple[int, ...], winding: Winding = "unipolar") -> Table:
+def analyse(words: tuple[int, ...], winding: Literal["unipolar", "bipolar"] = "unipolar") -> Table:
     """Return what a table of 2 to 16 words of 0 to 15 is; the winding only matters to what is said of dead rows.
 
     Raises
@@ -184,7 +183,7 @@ def _all_tables() -> list[tuple[int, ...]]:
     return [*tables, *(table[::-1] for table in tables)]
 
 
-def _faults(rows: tuple[Row, ...], steps: list[float], turns: int, winding: Winding, *, even: bool) -> list[str]:
+def _faults(rows: tuple[Row, ...], steps: list[float], turns: int, winding: str, *, even: bool) -> list[str]:
     cancel = "opposite coils cancel" if winding == "unipolar" else "both ends of a coil are at one level"
     found = [
         f"Row {number} makes no field: {cancel if row.word else 'all coils are off'}."

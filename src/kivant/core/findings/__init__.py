@@ -8,6 +8,7 @@ from kivant.core.findings.current import COIL_CURRENT
 from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity
 from kivant.core.findings.limits import OUTSIDE_LIMITS
 from kivant.core.findings.lines import ENABLE_MISSING, LINE_SHARED
+from kivant.core.findings.sequence import SEQUENCE_DEAD_ROW, SEQUENCE_UNEVEN
 from kivant.core.findings.speed import NO_RAMP, PULSE_RATE_CAPPED
 from kivant.core.findings.wires import WIRES_PERMUTED
 from kivant.core.machine.parts import Machine
@@ -20,7 +21,17 @@ __all__ = [
 
 FINDINGS: dict[str, FindingKind] = {
     kind.code: kind
-    for kind in (LINE_SHARED, PULSE_RATE_CAPPED, NO_RAMP, COIL_CURRENT, WIRES_PERMUTED, ENABLE_MISSING, OUTSIDE_LIMITS)
+    for kind in (
+        LINE_SHARED,
+        PULSE_RATE_CAPPED,
+        NO_RAMP,
+        COIL_CURRENT,
+        WIRES_PERMUTED,
+        SEQUENCE_DEAD_ROW,
+        SEQUENCE_UNEVEN,
+        ENABLE_MISSING,
+        OUTSIDE_LIMITS,
+    )
 }
 """Every kind by its code."""
 

@@ -6,6 +6,7 @@ from kivant.core.drive.drivers import (
     CoilDriver,
     CoilLines,
     Driver,
+    OwnSequence,
     PulseDriver,
     PulsePairDriver,
     PulsePairLines,
@@ -20,6 +21,6 @@ from kivant.core.travel.stages import Belt, Gear, Ratio, Screw, Stage
 
 __all__ = [
     "Axis", "Belt", "Block", "Board", "CoilDriver", "CoilLines", "Driver", "Gear", "Level", "Limits", "Load", "Machine",
-    "Motor", "Move", "Part", "Pause", "PulseDriver", "PulsePairDriver", "PulsePairLines", "Ratio", "Routine", "Screw",
-    "SequenceName", "Stage", "StepDirectionDriver", "StepDirectionLines", "Unit",
+    "Motor", "Move", "OwnSequence", "Part", "Pause", "PulseDriver", "PulsePairDriver", "PulsePairLines", "Ratio",
+    "Routine", "Screw", "SequenceName", "Stage", "StepDirectionDriver", "StepDirectionLines", "Unit",
 ]  # fmt: skip

@@ -196,7 +196,7 @@ def _misfit_of(value: Any, shape: Shape) -> str | None:
 
 def choice_words(shape: Shape) -> str:
     """Return what was expected of a word: ``'a', 'b' or 'c'``."""
-    *others, last = map(repr, shape.choices)
+    *others, last = [*map(repr, shape.choices), *(["an object in braces"] if shape.is_part else [])]
     return f"{', '.join(others)} or {last}" if others else last
 
 

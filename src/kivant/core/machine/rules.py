@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from fractions import Fraction
 
-from kivant.core.drive.drivers import board_lines
+from kivant.core.drive.drivers import board_lines, driver_kind
+from kivant.core.drive.sequence_table import LEAST_ROWS
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Axis, Machine, Routine, start_of
 from kivant.core.motion.blocks import block_kind
@@ -25,6 +26,7 @@ def broken_rules(machine: Machine) -> Iterator[Fault]:
     for i, axis in enumerate(machine.axes):
         place = axis_path(i)
         yield from _lines(machine, place, axis)
+        yield from _sequence(place, axis)
         yield from _travel(place / "travel", axis)
         yield from _ratio(place / "travel", axis)
         yield from _limits(place, axis)
@@ -79,6 +81,13 @@ def _lines(machine: Machine, place: Path, axis: Axis) -> Iterator[Fault]:
                 f"There is no line “{line}” on the board.",
                 f"Use one of board.lines ({known(machine.board.lines)}), or add it there.",
             )
+
+
+def _sequence(place: Path, axis: Axis) -> Iterator[Fault]:
+    table = driver_kind(axis.driver).rows(axis.driver)
+    if table is not None and len(table) < LEAST_ROWS:
+        message = f"Expected at least {LEAST_ROWS} rows; found {len(table)}."
+        yield Fault(place / "driver" / "sequence" / "rows", message, "Give the words of one cycle.")
 
 
 def _travel(place: Path, axis: Axis) -> Iterator[Fault]:

@@ -84,7 +84,7 @@ class Shape:
             name = value.get(tag) if isinstance(value, dict) else getattr(value, tag, None)
             kind = self.tagged.kinds.get(name) if isinstance(name, str) else None
             return kind.type if kind else None
-        return self.type if self.is_part else None
+        return self.type if self.is_part and not (self.choices and isinstance(value, str)) else None
 
 
 def _shape(annotation: Any) -> Shape:
@@ -93,8 +93,11 @@ def _shape(annotation: Any) -> Shape:
         annotation, *metadata = get_args(annotation)
         marks = tuple(metadata)
     if get_origin(annotation) in (Union, types.UnionType):
-        inner = next(_shape(part) for part in get_args(annotation) if part is not type(None))
-        return Shape(inner.type, True, (*inner.marks, *marks), inner.choices, inner.item, inner.key)
+        parts = [_shape(part) for part in get_args(annotation) if part is not type(None)]
+        optional = len(parts) < len(get_args(annotation))
+        choices = next((part.choices for part in parts if part.choices), ())
+        inner = next((part for part in parts if not part.choices), parts[0])  # a word, or a part of a machine
+        return Shape(inner.type, optional, (*inner.marks, *marks), choices, inner.item, inner.key)
     origin, arguments = get_origin(annotation), get_args(annotation)
     if origin is Literal:
         return Shape(str, marks=marks, choices=arguments)

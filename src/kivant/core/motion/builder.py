@@ -32,7 +32,7 @@ from kivant.core.motion.routine import Commands, commands
 from kivant.core.motion.segment import Reals, SegmentColumns, Wholes
 from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
 from kivant.core.motion.waits import waits
-from kivant.core.path import Path
+from kivant.core.path import Path, axis_path
 from kivant.core.travel.conversion import steps_per_unit
 
 MOST_STEPS = 10**15
@@ -68,6 +68,14 @@ def _layout(machine: Machine, place: Path, ratios: Sequence[Fraction], commanded
         _refuse_far(axis, positions[-1], rows, place, commanded)
     moves, rows = axis_moves(positions, named, len(commanded.places.blocks))
     return _Layout(moves, rows, [(position.at(0), position.at(-1)) for position in positions])
+
+
+def _refuse_idle(machine: Machine) -> None:
+    for index, axis in enumerate(machine.axes):
+        obstacle = driver_kind(axis.driver).obstacle(axis.driver)
+        if obstacle:
+            place, remedy = axis_path(index, "driver", "sequence"), "Correct its rows, or choose another sequence."
+            raise PlanError(Fault(place, obstacle, remedy))
 
 
 def _refuse_far(axis: Axis, position: Exact, rows: Wholes, place: Path, commanded: Commands) -> None:
@@ -201,6 +209,7 @@ def plan(
         if faults:
             raise PlanError(*faults)
         remember(machine, chosen)
+    _refuse_idle(machine)
     place, ratios = place_of(machine, chosen), [steps_per_unit(axis) for axis in machine.axes]
     commanded = commands(machine, chosen, checkpoint)
     beyond = list(beyond_limits(machine, chosen, commanded))

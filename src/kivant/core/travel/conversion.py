@@ -25,12 +25,12 @@ class Conversion:
     error: Fraction
 
 
-def steps_per_rev(axis: Axis) -> int:
+def steps_per_rev(axis: Axis) -> int | Fraction:
     """Return the steps of one rotor revolution: full steps times rows or microsteps per full step."""
     return axis.motor.full_steps_per_rev * steps_per_full_step(axis)
 
 
-def steps_per_full_step(axis: Axis) -> int:
+def steps_per_full_step(axis: Axis) -> int | Fraction:
     """Return how many steps make one full step of the motor."""
     return driver_kind(axis.driver).steps_per_full_step(axis.driver)
 

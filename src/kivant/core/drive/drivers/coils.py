@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from functools import cache
 from typing import TYPE_CHECKING, Annotated, Literal
 
+from annotated_types import Ge, Le, MaxLen
+
 from kivant.core.drive.drivers.kind import AtRest, Driver, DriverKind, Edges, Excitation, Lines, level
-from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, row_of, rows
+from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, row_of
+from kivant.core.drive.sequence_table import MOST_ROWS, analyse
 from kivant.core.drive.wiring import field_turns, plugged
-from kivant.core.fields import About, Extra, Level, Name, Order, Percent, Positive
+from kivant.core.fields import WHOLE, About, Extra, Level, Name, Order, Part, Percent, Positive
 
 if TYPE_CHECKING:
     import numpy as np
@@ -29,11 +33,19 @@ class CoilLines(Lines):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class OwnSequence(Part):
+    """A table of coil words of one's own; coil A is the lowest bit."""
+
+    rows: Annotated[tuple[Annotated[int, Ge(0), Le(15), WHOLE], ...], MaxLen(MOST_ROWS), About("Words of one cycle")]
+    x: Extra = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CoilDriver(Driver):
     """Four switches, one a coil end, that play a sequence of rows."""
 
     kind: Literal["coils"] = "coils"
-    sequence: SequenceName
+    sequence: SequenceName | OwnSequence
     supply_v: Annotated[Positive | None, About("Supply", "V")] = None
     active: Annotated[Level, About("Line level that switches a coil on")] = "high"
     wires: Annotated[Order | None, About("End of the winding that each of the outputs A, B, C, D reaches")] = None
@@ -44,7 +56,27 @@ class CoilDriver(Driver):
 
 
 def _words(driver: CoilDriver) -> tuple[int, ...]:
-    return SEQUENCES[driver.sequence].words
+    sequence = driver.sequence
+    return sequence.rows if isinstance(sequence, OwnSequence) else SEQUENCES[sequence].words
+
+
+def sequence_name(driver: CoilDriver) -> str:
+    """Return what the sequence of a driver is called."""
+    return "own table" if isinstance(driver.sequence, OwnSequence) else driver.sequence
+
+
+def _steps_per_full_step(driver: CoilDriver) -> int | Fraction:
+    """Return a quarter of the rows of an electrical turn; of all rows where the field does not turn."""
+    if not isinstance(driver.sequence, OwnSequence):
+        return SEQUENCES[driver.sequence].steps_per_full_step
+    words = _words(driver)
+    found = Fraction(len(words), 4 * (abs(field_turns(_rows(words, None))) or 1))
+    return found.numerator if found.denominator == 1 else found
+
+
+def _obstacle(driver: CoilDriver) -> str:
+    own = isinstance(driver.sequence, OwnSequence)
+    return analyse(_words(driver)).faults[-1] if own and not field_turns(_rows(_words(driver), None)) else ""
 
 
 def _levels_at(driver: CoilDriver, taken: int, _sign: int) -> tuple[int, ...]:
@@ -71,23 +103,20 @@ def _edges(
 
 
 @cache
-def _rows(sequence: SequenceName, wires: str | None) -> tuple[Row, ...]:
+def _rows(words: tuple[int, ...], wires: str | None) -> tuple[Row, ...]:
     """Return the rows: their words are the driver's, their fields those of the ends that the words reach."""
-    if wires is None:
-        return rows(sequence)
-    fields = (row_of(plugged(word, wires)) for word in SEQUENCES[sequence].words)
-    return tuple(replace(row, word=word) for row, word in zip(fields, SEQUENCES[sequence].words, strict=True))
+    return tuple(replace(row_of(plugged(word, wires) if wires else word), word=word) for word in words)
 
 
 def _excitation(driver: CoilDriver, steps: int) -> Excitation:
-    table = _rows(driver.sequence, driver.wires)
+    table = _rows(_words(driver), driver.wires)
     row = table[steps % len(table)]
     ends = row.word if driver.wires is None else plugged(row.word, driver.wires)
     return Excitation(row.field_deg, tuple(float(ends >> bit & 1) for bit in range(len(COILS))), row.torque)
 
 
 def _sense(driver: CoilDriver) -> int:
-    turns = field_turns(_rows(driver.sequence, driver.wires))
+    turns = field_turns(_rows(_words(driver), driver.wires))
     return (turns > 0) - (turns < 0)
 
 
@@ -97,14 +126,15 @@ COILS_KIND = DriverKind(
     winding="unipolar",
     new=CoilDriver(sequence="half", lines=CoilLines(A="", B="", C="", D="")),
     keys=lambda _driver: COILS,
-    steps_per_full_step=lambda driver: SEQUENCES[driver.sequence].steps_per_full_step,
+    steps_per_full_step=_steps_per_full_step,
+    obstacle=_obstacle,
     pulse_rate=lambda _driver: math.inf,
     reversal_gap_s=lambda _driver, pulse_rate: 1 / pulse_rate,
     levels_at=_levels_at,
     levels_off=_levels_off,
     edges=_edges,
     excitation=_excitation,
-    rows=lambda driver: _rows(driver.sequence, driver.wires),
+    rows=lambda driver: _rows(_words(driver), driver.wires),
     sense=_sense,
-    summary=lambda driver: f"coils, {driver.sequence}",
+    summary=lambda driver: f"coils, {sequence_name(driver).removesuffix(' table')}",
 )

@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import TYPE_CHECKING, Any, Literal
 
 from kivant.core.drive.phases import Row
@@ -122,6 +123,8 @@ class DriverKind:
         What it makes of the coils at a step.
     sense : callable
         Which way positive steps turn the rotor as it is wired: 1, -1, or 0 where it only shudders.
+    obstacle : callable
+        Why it cannot move a motor, as a sentence; empty where it can.
     rows : callable
         The table it plays row by row, None where it makes the currents itself.
     summary : callable
@@ -133,7 +136,7 @@ class DriverKind:
     winding: Winding
     new: Driver
     keys: Callable[[Any], tuple[str, ...]]
-    steps_per_full_step: Callable[[Any], int]
+    steps_per_full_step: Callable[[Any], int | Fraction]
     pulse_rate: Callable[[Any], float]
     reversal_gap_s: Callable[[Any, float], float]
     levels_at: Callable[[Any, int, int], tuple[int, ...]]
@@ -146,6 +149,7 @@ class DriverKind:
     earliest_change_ns: Callable[[Any], int] = lambda _driver: 0
     enable_lead_s: Callable[[Any], float] = lambda _driver: 0.0
     sense: Callable[[Any], int] = lambda _driver: 1
+    obstacle: Callable[[Any], str] = lambda _driver: ""
     rows: Callable[[Any], tuple[Row, ...] | None] = lambda _driver: None
 
 

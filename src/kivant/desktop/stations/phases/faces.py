@@ -7,12 +7,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
+from kivant.core.drive.drivers import driver_kind, sequence_name
 from kivant.core.drive.phases import (
     MOST_TORQUE,
     SEQUENCES,
     mean_coils_on,
     microstep_torque,
-    rows,
     torque_range,
 )
 from kivant.core.machine import Axis
@@ -49,7 +49,7 @@ class Face:
 
 def sequence_choices(axis: Axis, index: int) -> list[Choice]:
     """Return for each sequence what it means: torque over its rows, mean current, smallest move."""
-    now, per_unit = steps_per_full_step(axis), float(steps_per_unit(axis))
+    now, per_unit = float(steps_per_full_step(axis)), float(steps_per_unit(axis))
     found = []
     for name, sequence in SEQUENCES.items():
         low, high = torque_range(name)
@@ -67,12 +67,12 @@ def sequence_choices(axis: Axis, index: int) -> list[Choice]:
 
 
 def _words(axis: Axis) -> tuple[int, ...]:
-    return tuple(row.word for row in rows(axis.driver.sequence))  # type: ignore[attr-defined]
+    return tuple(row.word for row in driver_kind(axis.driver).rows(axis.driver) or ())
 
 
 def microstep_choices(axis: Axis, index: int) -> list[Choice]:
     """Return for some numbers of microsteps what they mean: smallest move, torque of one step, current."""
-    now, current = steps_per_full_step(axis), getattr(axis.driver, "current_a", None)
+    now, current = int(steps_per_full_step(axis)), getattr(axis.driver, "current_a", None)
     numbers = sorted({*_MICROSTEPS, now})
     numbers = numbers if len(numbers) <= 6 else [n for n in numbers if n != 1]
     found = []
@@ -95,7 +95,7 @@ _PULSES = Face(
 _COILS = Face(
     words="coil by coil",
     middle="ring",
-    figure=lambda axis: f"{axis.driver.sequence}, {len(_words(axis))} rows",  # type: ignore[attr-defined]
+    figure=lambda axis: f"{sequence_name(axis.driver)}, {len(_words(axis))} rows",  # type: ignore[arg-type]
     choices=sequence_choices,
 )
 

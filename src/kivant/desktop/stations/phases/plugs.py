@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.drive.wiring import ORDERS
@@ -23,8 +23,17 @@ class _PlugsField(AxisField):
         return value if isinstance(value, str) else ORDERS[0]
 
 
+class _RowsField(AxisField):
+    """The words of a cycle, whatever the sequence is called."""
+
+    def _shown(self) -> str:
+        axis = self.session.choice.axis
+        table = driver_kind(axis.driver).rows(axis.driver) if axis else None
+        return " ".join(str(row.word) for row in table or ())
+
+
 class Plugs(QWidget):
-    """Outputs, ends, and the verdict."""
+    """The words of a cycle; outputs, ends, and the verdict."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -37,17 +46,23 @@ class Plugs(QWidget):
         self.verdict.setFont(font("small"))
         title = QLabel("outputs A B C D on ends")
         title.setFont(font("small"))
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.addStretch(1)
-        row.addWidget(title)
-        row.addWidget(self.field)
-        row.addWidget(self.verdict)
-        row.addStretch(1)
+        self.rows = _RowsField(session, Path.of("driver", "sequence"), "table of words")
+        self.rows.setToolTip("The words of a cycle, A lowest: type or paste your own, decimal, 0x, 0b or ABCD digits.")
+        rows_title = QLabel("words")
+        rows_title.setFont(font("small"))
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(2)
+        for line, (name, field) in enumerate(((rows_title, self.rows), (title, self.field))):
+            grid.addWidget(name, line, 0, Qt.AlignmentFlag.AlignRight)
+            grid.addWidget(field, line, 1, 1, 2 if field is self.rows else 1)
+        grid.addWidget(self.verdict, 1, 2)
+        grid.setColumnStretch(2, 1)
 
     def refresh(self) -> None:
         """Show the order as it is now."""
         self.field.refresh()
+        self.rows.refresh()
         axis = self.session.choice.axis
         if axis is not None:
             self.verdict.setText(_DOES[driver_kind(axis.driver).sense(axis.driver)])

@@ -10,11 +10,13 @@ from PySide6.QtWidgets import QWidget
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.drive.phases import COILS, Row
+from kivant.core.drive.wiring import field_turns
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.phases.faces import FACES
 
 _WIDE, _TALL = 66.0, 42.0
+_NARROW, _MOST_WIDE = 46.0, 10  # where there are more rows than so many
 
 
 class SequenceRing(QWidget):
@@ -44,13 +46,14 @@ class SequenceRing(QWidget):
         """Return where each row is drawn, row 0 at the top, in positive direction clockwise."""
         count = len(self._table())
         middle = QPointF(self.width() / 2, self.height() / 2)
-        across, down = self.width() / 2 - _WIDE / 2 - 3, self.height() / 2 - _TALL / 2 - 3
+        wide, tall = (_WIDE, _TALL) if count <= _MOST_WIDE else (_NARROW, _TALL)
+        across, down = self.width() / 2 - wide / 2 - 3, self.height() / 2 - tall / 2 - 3
         across, down = min(across, down * 1.25), min(down, across)
         found = []
         for k in range(count):
             angle = 2 * math.pi * k / count - math.pi / 2
             at = middle + QPointF(math.cos(angle) * across, math.sin(angle) * down)
-            found.append(QRectF(at.x() - _WIDE / 2, at.y() - _TALL / 2, _WIDE, _TALL))
+            found.append(QRectF(at.x() - wide / 2, at.y() - tall / 2, wide, tall))
         return found
 
     def go_to(self, row: int) -> bool:
@@ -103,10 +106,11 @@ class SequenceRing(QWidget):
                 lit = table[row].word >> bit & 1
                 painter.setPen(theme.pen(theme.color("sheet") if on else theme.color("muted"), 1.1))
                 painter.setBrush((ink if on else hue) if lit else Qt.BrushStyle.NoBrush)
-                painter.drawEllipse(place.center() + QPointF((bit - 1.5) * 13, -9), 4, 4)
+                painter.drawEllipse(place.center() + QPointF((bit - 1.5) * place.width() / 5.1, -9), 4, 4)
             painter.setPen(ink)
             painter.setFont(font("small"))
-            text = f"{row}:  {table[row].word:04b}  {table[row].word:X}"
+            word = table[row].word
+            text = f"{row}:  {word:04b}  {word:X}" if place.width() > _NARROW else f"{row}: {word:X}"
             painter.drawText(place.adjusted(0, 18, 0, 0), Qt.AlignmentFlag.AlignCenter, text)
         words = FACES[axis.driver.kind].figure(axis).partition(",")[0]
         painter.setPen(theme.color("ink"))
@@ -114,5 +118,6 @@ class SequenceRing(QWidget):
         painter.drawText(QRectF(middle.x() - 70, middle.y() - 24, 140, 26), Qt.AlignmentFlag.AlignCenter, words)
         painter.setPen(theme.color("muted"))
         painter.setFont(font("small"))
-        text = f"{len(table)} rows of {360 // len(table)}°"
+        turns = abs(field_turns(table))
+        text = f"{len(table)} rows of {360 * turns / len(table):g}°" if turns else f"{len(table)} rows, no turn"
         painter.drawText(QRectF(middle.x() - 70, middle.y() + 2, 140, 20), Qt.AlignmentFlag.AlignCenter, text)

@@ -154,7 +154,7 @@ class Detail(Pictured):
         taken = train.taken(self.session.playhead.time_s)
         sign = train.sign_of(max(taken - 1, 0)) if train.count else 1
         position = self.session.instant.steps
-        microsteps = steps_per_full_step(axis.axis)
+        microsteps = int(steps_per_full_step(axis.axis))
         within = position % microsteps
         top = 44.0
         painter.setPen(theme.color("muted"))
