@@ -39,6 +39,7 @@ class Parsing(unittest.TestCase):
         for text in ("1,2,4,8", " 1 2\t4\n8 ", "0x1;0X2;0x4;0x8", "0b0001, 0b10, b100, B1000", "{1, 2, 4, 8}; // wave",
                      "1000 0100 0010 0001", "[0x01, /* B */ 0x02,\n 0x04, 0x08,]  # D last", "(1,2,4,8)"):  # fmt: skip
             self.assertEqual(parse_table(text), wave, text)
+        self.assertEqual(parse_table("01 03 0C 9"), (1, 3, 12, 9), "hex without a prefix")
         self.assertEqual(parse_table("1000, 1100, 0100"), (1, 3, 2), "four digits each: A from the left")
 
     def test_what_is_no_table_is_told_with_its_row(self):

@@ -1,6 +1,7 @@
 """The Phases station: rows are clicked, sequences switched, pulse times typed."""
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 
 from tests.desktop.stations.base import PHASES, StationTest
@@ -72,6 +73,14 @@ class Phases(StationTest):
         for _ in range(3):
             session.bench.undo()
         self.assertEqual((driver().sequence, field.text()), ("half", "1 3 2 6 4 12 8 9"))
+
+    def test_the_table_is_copied_for_a_program(self):
+        window, phases = self.station(PHASES)
+        for action, words in zip(phases.plugs.copy.menu().actions(), ("const unsigned char FORWARD[8] = { 0x01, 0x03",
+                                 "D: bit 0", "FORWARD = (0x01, 0x03", "0x08, 0x0C", "01 03 02", "08 0C 04"), strict=True):  # fmt: skip
+            action.trigger()
+            self.assertIn(words, QGuiApplication.clipboard().text(), action.text())
+        self.assertIn("Copied: 8 words, plain hex", window.notice.text.text())
 
     def test_pulse_times_and_microsteps_are_edited(self):
         window, phases = self.station(PHASES, axis=1)

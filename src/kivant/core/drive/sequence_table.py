@@ -74,7 +74,8 @@ def parse_table(text: str) -> tuple[int, ...]:
     """Return the words in a text: rows of 0 to 15, A the lowest bit.
 
     Rows stand between commas, semicolons or blanks, in decimal, ``0x`` or ``0b``; where every row has four digits 0 or
-    1, they are A, B, C, D from the left. Brackets and comments (``//``, ``#``, ``/* */``) are passed over.
+    1, they are A, B, C, D from the left; where letters stand among bare digits, they are hex. Brackets and comments
+    (``//``, ``#``, ``/* */``) are passed over.
 
     Raises
     ------
@@ -88,6 +89,8 @@ def parse_table(text: str) -> tuple[int, ...]:
         raise TableError(Fault("rows", f"Expected {LEAST_ROWS} to {MOST_ROWS} rows; found {len(rows)}.", remedy))
     if all(re.fullmatch("[01]{4}", row) for row in rows):
         return tuple(int(row[::-1], 2) for row in rows)
+    if all(re.fullmatch("[0-9a-fA-F]{1,2}", row) for row in rows) and re.search("[a-fA-F]", "".join(rows)):
+        rows = [f"0x{row}" for row in rows]
     words, faults = [], []
     for number, row in enumerate(rows):
         word = _word(row)

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QGridLayout, QLabel, QMenu, QPushButton, QWidget
 
 from kivant.core.drive.drivers import driver_kind
+from kivant.core.drive.program_text import BITS, LANGUAGES, program_text
 from kivant.core.drive.wiring import ORDERS
 from kivant.core.path import Path
 from kivant.desktop.kit.theme import font
@@ -44,7 +46,7 @@ class Plugs(QWidget):
         self.verdict = QLabel()
         self.verdict.setTextFormat(Qt.TextFormat.PlainText)
         self.verdict.setFont(font("small"))
-        title = QLabel("outputs A B C D on ends")
+        title = QLabel("A B C D on ends")
         title.setFont(font("small"))
         self.rows = _RowsField(session, Path.of("driver", "sequence"), "table of words")
         self.rows.setToolTip("The words of a cycle, A lowest: type or paste your own, decimal, 0x, 0b or ABCD digits.")
@@ -55,9 +57,31 @@ class Plugs(QWidget):
         grid.setVerticalSpacing(2)
         for line, (name, field) in enumerate(((rows_title, self.rows), (title, self.field))):
             grid.addWidget(name, line, 0, Qt.AlignmentFlag.AlignRight)
-            grid.addWidget(field, line, 1, 1, 2 if field is self.rows else 1)
+            grid.addWidget(field, line, 1, 1, 3 if field is self.rows else 1)
+        self.copy = QPushButton("copy")
+        self.copy.setProperty("kind", "plain")
+        self.copy.setMenu(self._menu())
+        self.copy.setToolTip("Copy the table for a program of your own.")
         grid.addWidget(self.verdict, 1, 2)
+        grid.addWidget(self.copy, 1, 3)
         grid.setColumnStretch(2, 1)
+
+    def _menu(self) -> QMenu:
+        menu = QMenu(self)
+        for key, language in LANGUAGES.items():
+            for bits in BITS:
+                action = menu.addAction(f"{language.name}, {bits[0]} the lowest bit")
+                action.triggered.connect(lambda _checked=False, k=key, b=bits: self._copy(k, b))
+        return menu
+
+    def _copy(self, language: str, bits: str) -> None:
+        """Put the table on the clipboard, as the driver's lines are switched."""
+        axis = self.session.choice.axis
+        table = driver_kind(axis.driver).rows(axis.driver) if axis else None
+        if table:
+            words, active = tuple(row.word for row in table), axis.driver.active  # type: ignore[union-attr]
+            QGuiApplication.clipboard().setText(program_text(words, language, bits=bits, active=active))
+            self.session.notice(f"Copied: {len(words)} words, {LANGUAGES[language].name}, coils on at {active} level.")
 
     def refresh(self) -> None:
         """Show the order as it is now."""
