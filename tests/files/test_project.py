@@ -16,6 +16,8 @@ from unittest import mock
 
 import jsonschema
 
+from kivant.app.document.autosave import Autosave
+from kivant.app.document.document import Document, SaveError
 from kivant.core.errors import MOST_FAULTS
 from kivant.core.machine import OwnSequence, Screw
 from kivant.core.path import Path as KeyPath
@@ -266,6 +268,19 @@ class Refusals(unittest.TestCase):
         for limit, most, data, words in table:
             with mock.patch.object(json_text, limit, most), self.assertRaisesRegex(project.ProjectError, words):
                 project.loads(data)
+
+    def test_what_could_not_be_read_again_is_not_written(self):
+        machine = project.loads(RIG)
+        with tempfile.TemporaryDirectory() as folder, mock.patch.object(json_text, "MOST_VALUES", 100):
+            path = Path(folder) / "rig.kivant"
+            path.write_bytes(b"as it was")
+            with self.assertRaisesRegex(SaveError, "more than 100 values"):
+                Document(machine).save(path)
+            self.assertEqual(path.read_bytes(), b"as it was")
+            autosave = Autosave(Path(folder))
+            self.assertFalse(autosave.keep(machine, None).result())
+            self.assertIn("more than 100 values", autosave.trouble)
+            autosave.close()
 
     def test_what_is_no_ordinary_file_is_not_waited_for(self):
         with tempfile.TemporaryDirectory() as folder:

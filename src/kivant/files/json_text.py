@@ -56,7 +56,7 @@ def parse(data: bytes) -> Any:
         line = data.count(b"\n", 0, error.start) + 1
         fault = Fault(f"line {line}", "The file is not UTF-8 text.", "Choose a Kivant project file.")
         raise ProjectError(fault) from None
-    _refuse_mass(text)
+    refuse_mass(text)
     document = _read(text)
     deep, keys = _weigh(document)
     if deep:
@@ -87,8 +87,14 @@ def _read(text: str, object_hook: Callable[[list[tuple[str, Any]]], Any] | None 
         raise ProjectError(Fault(place, "The number has too many digits.", "Write a smaller number.")) from None
 
 
-def _refuse_mass(text: str) -> None:
-    """Refuse what would take long to read, or more memory than six times the largest file."""
+def refuse_mass(text: str) -> None:
+    """Refuse what would take long to read, or more memory than six times the largest file.
+
+    Raises
+    ------
+    ProjectError
+        Naming the limit that is passed.
+    """
     if sys.getsizeof(text) > 2 * MOST_BYTES:  # Python keeps each character of a text as wide as the widest
         message = f"The file is larger than {MOST_BYTES // 2**21} MB and has characters such as “{max(text)}”."
         raise ProjectError(Fault("", message, "Leave out those characters, or split the machine."))

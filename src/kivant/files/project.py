@@ -19,7 +19,7 @@ from kivant.core.machine.check import found_text, remember
 from kivant.core.machine.rules import broken_rules
 from kivant.core.machine.shape import Shape, shapes
 from kivant.files.json_schema import schema_of
-from kivant.files.json_text import MOST_BYTES, ProjectError, parse, project_error, render
+from kivant.files.json_text import MOST_BYTES, ProjectError, parse, project_error, refuse_mass, render
 from kivant.files.ordinary import read_ordinary
 from kivant.files.reader import read_part
 from kivant.files.write import write_atomically
@@ -72,9 +72,17 @@ def from_document(document: Any) -> Machine:
 
 
 def dumps(machine: Machine) -> bytes:
-    """Return a machine as the bytes of a project file: keys in the schema's order, 2 spaces, final newline."""
+    """Return a machine as the bytes of a project file: keys in the schema's order, 2 spaces, final newline.
+
+    Raises
+    ------
+    ProjectError
+        If the file would be too large to be read again.
+    """
     document = {"format": FORMAT, "version": VERSION, **_written_part(machine)}
-    return (render(document, "\n") + "\n").encode()
+    text = render(document, "\n") + "\n"
+    refuse_mass(text)
+    return text.encode()
 
 
 def save(machine: Machine, path: str | Path) -> None:
@@ -84,6 +92,8 @@ def save(machine: Machine, path: str | Path) -> None:
     ------
     OSError
         If it cannot be written; the file that was there is then untouched.
+    ProjectError
+        If the file would be too large to be read again.
     """
     write_atomically(Path(path), [dumps(machine)])
 

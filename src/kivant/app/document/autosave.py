@@ -105,8 +105,8 @@ class Autosave:
             about = {"path": str(path) if path else None}
             write_atomically(self._about_file, [json.dumps(about).encode()], private=True)
             write_atomically(self._machine_file, [project.dumps(machine)], private=True)
-        except OSError as error:
-            self.trouble = error.strerror or str(error)
+        except (OSError, KivantError) as error:
+            self.trouble = getattr(error, "strerror", None) or str(error)
             return False
         self._kept, self.trouble = machine, ""
         return True

@@ -112,6 +112,8 @@ class Document:
         machine = self.machine  # it may be edited while it is being written
         try:
             project.save(machine, target)
+        except project.ProjectError as error:
+            raise SaveError(*error.faults) from error
         except OSError as error:
             reason = error.strerror or str(error)
             fault = Fault(
