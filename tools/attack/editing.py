@@ -62,7 +62,8 @@ def kill_while_editing(after_s: float) -> tuple[int, int]:
             killed_s = time.monotonic()
             child.kill()
             reader.join()
-        due = [int(number) for number, at in map(str.split, lines) if float(at) < killed_s - KEPT_S]
+        whole = [line.split() for line in lines if line.endswith("\n")]  # the last one may be cut off
+        due = [int(number) for number, at in whole if float(at) < killed_s - KEPT_S]
         found = leftovers(Path(name))
         kept = [int(leftover.machine.name.removeprefix("Edit ")) for leftover in found]
         for leftover in found:
