@@ -30,8 +30,14 @@ def kivant(*arguments: str, **more) -> subprocess.CompletedProcess:
 
 def start(*arguments: str) -> subprocess.Popen:
     return subprocess.Popen(
-        [sys.executable, "-c", BLOCKED, *arguments], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
-    )
+        [sys.executable, "-c", BLOCKED, *arguments], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+        preexec_fn=hearing,
+    )  # fmt: skip
+
+
+def hearing() -> None:
+    """Hear the end of a terminal, also where the tests themselves are run without one."""
+    signal.signal(signal.SIGHUP, signal.SIG_DFL)
 
 
 class Verbs(unittest.TestCase):

@@ -12,6 +12,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from importlib import resources
 from pathlib import Path
 
@@ -88,7 +89,9 @@ def signals(chance: random.Random, scale: float) -> Outcome:
         for _ in range(max(round(60 * scale), 1)):
             number = chance.choice((signal.SIGINT, signal.SIGTERM, signal.SIGHUP))
             command = [sys.executable, "-m", "kivant", "plan", "long.kivant", "--out", "long.csv"]
-            with subprocess.Popen(command, cwd=folder, stderr=subprocess.PIPE, stdout=subprocess.DEVNULL) as work:
+            hears = partial(signal.signal, signal.SIGHUP, signal.SIG_DFL)  # also where the attack has no terminal
+            quiet, heard = subprocess.DEVNULL, subprocess.PIPE
+            with subprocess.Popen(command, cwd=folder, stderr=heard, stdout=quiet, preexec_fn=hears) as work:
                 time.sleep(chance.uniform(0.15, 2.5))  # earlier, Python itself has not begun to listen
                 work.send_signal(number)
                 said = work.communicate(timeout=30)[1].decode()
