@@ -25,6 +25,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from tests.core.motion.trains import ramps_of, train_along
 from tests.machines import coil_axis, limits, machine, move, screw_axis
 
+from kivant.board.protocol.syntax import Receiver
 from kivant.core.drive.drivers import NS_PER_S, step_edges
 from kivant.core.machine import Machine
 from kivant.core.machine.edits import set_value
@@ -291,6 +292,19 @@ window.grab(); window.session.close()
     row("start to the painted demo against bare imports and an application", ours, theirs, "at most 3")
 
 
+def hearing() -> None:
+    """Compare hearing a string without an end, and many short ones, with twice as much of each: linear, or nearly so."""
+
+    def hear(begin: bytes, again: bytes, count: int) -> Callable[[], object]:
+        data = begin + again * count
+        pieces = [data[at : at + 256] for at in range(0, len(data), 256)]
+        return lambda: list(map(Receiver().receive, pieces))
+
+    for name, begin, again in (("an open string", b'"', b"xx"), ("short strings", b"", b'""')):
+        twice, once = best(hear(begin, again, 100_000), hear(begin, again, 50_000))
+        row(f"the stand-in hears twice as much of {name}", twice, once, "at most 2.6")
+
+
 def verbs() -> None:
     """Compare small questions on the command line, from command to prompt, with importing NumPy."""
     rig = str(Path(str(project.__file__)).parent.parent / "examples/banding-rig.kivant")
@@ -328,7 +342,7 @@ def main() -> None:
     """Print the table."""
     print(f"{'claim':<64} {'Kivant':>13} {'compared with':>13} {'ratio':>8}   wanted")
     window = (playhead, replanning, dragging, start)
-    for measure in (step_instants, python_loop, planning, traces, *window, verbs, export):
+    for measure in (step_instants, python_loop, planning, traces, *window, hearing, verbs, export):
         measure()
 
 
