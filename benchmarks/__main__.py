@@ -293,7 +293,7 @@ window.grab(); window.session.close()
 
 
 def hearing() -> None:
-    """Compare hearing a string without an end, and many short ones, with twice as much of each: linear, or nearly so."""
+    """Compare hearing a string without an end, and many short ones, with twice as much of each: linear, or nearly."""
 
     def hear(begin: bytes, again: bytes, count: int) -> Callable[[], object]:
         data = begin + again * count
