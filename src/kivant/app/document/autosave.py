@@ -118,7 +118,7 @@ class Autosave:
 
     def abandon(self) -> None:
         """End the thread, and leave what was kept to be found at the next start."""
-        self._writer.shutdown()
+        self._writer.shutdown(wait=False)
         if self._lock is not None:
             self._lock.release()
 

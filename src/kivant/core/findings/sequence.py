@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from kivant.core.drive.drivers import OwnSequence
+from kivant.core.drive.drivers import OwnSequence, sequence_of
 from kivant.core.drive.sequence_table import Table, analyse
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at
 from kivant.core.machine.edits import with_value
@@ -44,8 +44,8 @@ def _mended(place: Path) -> Edit:
     def edit(machine: Machine) -> Machine:
         _index, axis = axis_at(machine, place)
         table = _own(axis)
-        rows = table.repair if table is not None and table.repair else (1, 3, 2, 6, 4, 12, 8, 9)
-        return with_value(machine, place, OwnSequence(rows=rows))
+        meant = table.repair if table is not None else None
+        return with_value(machine, place, sequence_of(meant) if meant else "half")
 
     return edit
 

@@ -12,8 +12,7 @@ from dataclasses import replace
 from typing import Any
 
 from kivant.core import quantity
-from kivant.core.drive.drivers import OwnSequence
-from kivant.core.drive.phases import SEQUENCES
+from kivant.core.drive.drivers import sequence_of
 from kivant.core.drive.sequence_table import parse_table
 from kivant.core.drive.wiring import ORDERS
 from kivant.core.errors import Fault, ValueTextError
@@ -91,11 +90,6 @@ def _microseconds(_axis: Axis, text: str) -> float:
     return float(quantity.microseconds().parse(text))
 
 
-def _sequence(_axis: Axis, text: str) -> str | OwnSequence:
-    words = parse_table(text)
-    return next((name for name, known in SEQUENCES.items() if known.words == words), OwnSequence(rows=words))
-
-
 def _order(_axis: Axis, text: str) -> str | None:
     order = re.sub(r"[\s,;]", "", text).upper()
     return None if order in ("", ORDERS[0]) else order
@@ -108,7 +102,7 @@ READERS: dict[str, Reader] = {
     "limits.start_speed": _speed,
     "limits.acceleration": _acceleration,
     "limits.deceleration": _acceleration,
-    "driver.sequence": _sequence,
+    "driver.sequence": lambda _axis, text: sequence_of(parse_table(text)),
     "driver.wires": _order,
     "driver.microsteps": lambda _axis, text: quantity.whole(text, "number of microsteps", ("microsteps",)),
     "driver.pulse_high_us": _microseconds,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from concurrent.futures import Future
 from pathlib import Path
 
@@ -143,7 +144,8 @@ class FiledWindow(QMainWindow):
         self._autosave_timer.stop()
         document = self.session.document
         if document.modified:
-            self.autosave.keep(document.machine, document.path).result(_LAST_S)
+            with contextlib.suppress(TimeoutError):  # whoever wants Kivant to end waits no longer for a slow disk
+                self.autosave.keep(document.machine, document.path).result(_LAST_S)
         self.autosave.abandon()
         self.session.close()
 

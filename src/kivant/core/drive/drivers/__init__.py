@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from kivant.core.drive.drivers.coils import COILS_KIND, CoilDriver, CoilLines, OwnSequence, sequence_name
+from kivant.core.drive.drivers.coils import COILS_KIND, CoilDriver, CoilLines, OwnSequence, sequence_name, sequence_of
 from kivant.core.drive.drivers.kind import NS_PER_S, AtRest, Driver, DriverKind, Edges, Excitation, Lines, Winding, ns
 from kivant.core.drive.drivers.pulse_pair import PULSE_PAIR, PulsePairDriver, PulsePairLines
 from kivant.core.drive.drivers.pulses import PulseDriver
@@ -18,7 +18,7 @@ __all__ = [
     "DRIVERS", "NS_PER_S", "AtRest", "CoilDriver", "CoilLines", "Driver", "DriverKind", "Edges", "Excitation", "Lines",
     "OwnSequence", "PulseDriver", "PulsePairDriver", "PulsePairLines", "StepDirectionDriver", "StepDirectionLines",
     "Winding", "board_lines", "driver_kind", "levels_after", "levels_at_start", "line_keys", "ns", "pulse_rate_limit",
-    "sequence_name", "step_edges", "switches_off",
+    "sequence_name", "sequence_of", "step_edges", "switches_off",
 ]  # fmt: skip
 
 DRIVERS: dict[str, DriverKind] = {"coils": COILS_KIND, "step_direction": STEP_DIRECTION, "pulse_pair": PULSE_PAIR}

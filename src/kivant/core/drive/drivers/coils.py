@@ -60,6 +60,11 @@ def _words(driver: CoilDriver) -> tuple[int, ...]:
     return sequence.rows if isinstance(sequence, OwnSequence) else SEQUENCES[sequence].words
 
 
+def sequence_of(words: tuple[int, ...]) -> SequenceName | OwnSequence:
+    """Return the sequence of these words: by its name, where it has one."""
+    return next((name for name, known in SEQUENCES.items() if known.words == words), OwnSequence(rows=words))
+
+
 def sequence_name(driver: CoilDriver) -> str:
     """Return what the sequence of a driver is called."""
     return "own table" if isinstance(driver.sequence, OwnSequence) else driver.sequence
