@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-VERBS = ("schema", "convert", "plan", "check", "board", "run", "sequence", "windings", "wires")
+VERBS = ("schema", "convert", "plan", "check", "board", "run", "sequence", "windings", "wires", "symptoms", "supplies")
 
 
 def main() -> int:

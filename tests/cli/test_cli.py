@@ -136,7 +136,17 @@ class Verbs(unittest.TestCase):
         self.assertEqual(done["windings"][1], {"ends": ["black", "green"], "tap": None, "ohm": 8.4})
         readings.write_text("from,to,ohm\na,b,open\na,c,open\na,d,\n")
         self.assertIn("line 4: “” is not what a meter shows", kivant("windings", str(readings)).stderr)
+        done = json.loads(kivant("symptoms", RIG, "Wheel", "shudders", "dark_lamp", "--json").stdout)["causes"]
+        self.assertEqual([cause["kind"] for cause in done], ["line-dead"])
+        self.assertIn("outputs C and D", kivant("symptoms", RIG, "Wheel", "shudders", "--moves", "++0-").stdout)
+        done = json.loads(kivant("supplies", RIG, "--json").stdout)
+        self.assertEqual([(s["name"], s["axes"]) for s in done["supplies"]][1], ("24 V supply", ["Lift", "Reach"]))
+        self.assertAlmostEqual(done["supplies"][2]["greatest_a"], 3.0)
+        self.assertAlmostEqual(done["axes"][3]["moving_w"], 36.0)
+        self.assertIn("12 V supply: up to 3 A of 4 A for Tilt", kivant("supplies", RIG).stdout)
         for arguments, words in (
+            (("symptoms", RIG, "Wheel", "tired"), "“tired” is no symptom"),
+            (("symptoms", RIG, "Wheel", "hot", "--moves", "x"), "does not tell moves"),
             (("sequence", "1,2,16"), "“16” is not a word of four coils"),
             (("wires", RIG, "Lift"), "a driver that takes pulses"),
             (("windings", str(self.folder)), "cannot be read: Is a directory"),

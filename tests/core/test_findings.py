@@ -5,15 +5,19 @@ from dataclasses import replace
 from decimal import Decimal
 
 from kivant.core.drive.drivers import OwnSequence
+from kivant.core.drive.switches import SwitchBank
 from kivant.core.drive.wiring import orders
 from kivant.core.findings import all_findings, remedy_of
+from kivant.core.machine.parts import Supply
 from tests.machines import MOTOR, coil_axis, limits, machine, move, screw_axis
 
 
 class Findings(unittest.TestCase):
     def test_each_mistake_is_found_with_place_and_remedy(self):
         sound = screw_axis(enable="P2")
-        hot = replace(coil_axis(first_line=8), motor=replace(MOTOR, current_a=0.6, resistance_ohm=8.0))
+        hot = replace(
+            coil_axis(first_line=8, driver={"at_rest": "off"}), motor=replace(MOTOR, current_a=0.6, resistance_ohm=8.0)
+        )
         table = [
             ((sound, screw_axis("Reach", 2, enable="P4")), "line-shared", "error", "axes[1].driver.lines.STEP", "such as P5"),
             ((screw_axis(enable="P2", limits=limits(600.0)),), "pulse-rate-capped", "warning", "axes[0].limits.speed", "500 mm/s"),
@@ -33,11 +37,35 @@ class Findings(unittest.TestCase):
                 self.assertEqual([(f.code, f.severity, str(f.place)) for f in found], [(code, severity, place)])
                 self.assertRegex(found[0].remedy, remedy)
 
+    def test_mistakes_of_supplies_switches_and_windings(self):
+        supplies = (Supply(name="bench", volts=12.0, max_a=1.0),)
+        bank = SwitchBank(names=("1", "2"), microsteps={"00": 4, "10": 8}, setting="10")
+        motor = replace(MOTOR, current_a=2.0, resistance_ohm=8.0)
+        disc = coil_axis(driver={"supply": "bench", "at_rest": "off"})
+        table = [
+            (replace(disc, motor=motor), "supply-overloaded", "warning", "supplies[0].max_a", "stronger", False),
+            (replace(disc, driver=replace(disc.driver, supply_v=9.0)), "supply-mismatch", "warning", "axes[0].driver.supply_v", "Remove", True),
+            (screw_axis(enable="P2", driver={"switches": bank, "microsteps": 4}), "switches-differ", "warning", "axes[0].driver.switches.setting", "Set them to 00 .1 off, 2 off., or take the 8", True),
+            (screw_axis(enable="P2", driver={"switches": bank, "microsteps": 16}), "switches-differ", "warning", "axes[0].driver.switches.setting", "cannot give that", True),
+            (coil_axis(driver={"outputs": "sink"}), "winding-mismatch", "warning", "axes[0].motor.winding", "bridge for each", True),
+            (replace(coil_axis(driver={"supply_v": 12.0}), motor=motor), "hold-warms", "note", "axes[0].driver.at_rest", "9 W are left, and half", True),
+        ]  # fmt: skip
+        for axis, code, severity, place, remedy, mends in table:
+            with self.subTest(code=code):
+                built = replace(machine(axis), supplies=supplies)
+                found = all_findings(built)
+                self.assertEqual([(f.code, f.severity, str(f.place)) for f in found], [(code, severity, place)])
+                self.assertRegex(found[0].remedy, remedy)
+                edit = remedy_of(found[0])
+                self.assertEqual(edit is not None, mends)
+                if edit is not None:
+                    self.assertEqual(all_findings(edit(built)), ())
+
     def test_thresholds_are_where_they_are_said_to_be(self):
         """Ten per cent above the rated current is the tolerance of a winding; at the pulse limit is not above it."""
         motor = replace(MOTOR, current_a=1.0, resistance_ohm=10.0)
         for supply, count in ((11.0, 0), (11.01, 1)):
-            axis = replace(coil_axis(driver={"supply_v": supply}), motor=motor)
+            axis = replace(coil_axis(driver={"supply_v": supply, "at_rest": "off"}), motor=motor)
             self.assertEqual(len(all_findings(machine(axis))), count, supply)
         self.assertEqual(all_findings(machine(screw_axis(enable="P2", limits=limits(500.0)))), ())
 

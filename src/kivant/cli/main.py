@@ -6,7 +6,7 @@ import argparse
 import importlib
 import io
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -57,6 +57,12 @@ def make_parser() -> argparse.ArgumentParser:
     item.add_argument("file", type=Path)
     item.add_argument("--routine", metavar="NAME", help="default: the first one")
     item.add_argument("--board", metavar="ADDRESS", help="host:port; default: a stand-in of its own")
+    _add_wiring(verb)
+    return parser
+
+
+def _add_wiring(verb: Callable[[str, str], argparse.ArgumentParser]) -> None:
+    """Add what is asked at the bench, before anything is planned."""
     item = verb("sequence", "tell what a table of coil words is")
     item.add_argument("rows", nargs="+", help="such as 1,3,2,6,4,12,8,9; 0x, 0b, or four digits ABCD, too")
     item.add_argument("--winding", choices=("unipolar", "bipolar"), default="unipolar")
@@ -65,7 +71,13 @@ def make_parser() -> argparse.ArgumentParser:
     item = verb("wires", "judge all orders in which an axis's coils can be plugged")
     item.add_argument("file", type=Path)
     item.add_argument("axis")
-    return parser
+    item = verb("symptoms", "tell what is wrong with an axis's drive from what its motor does")
+    item.add_argument("file", type=Path)
+    item.add_argument("axis")
+    item.add_argument("seen", nargs="+", help="such as wrong_way, shudders, dark_lamp; a wrong word lists all")
+    item.add_argument("--moves", default="", metavar="SIGNS", help="which way it went at each step, such as ++0-.")
+    item = verb("supplies", "tell what each supply must give, and what each motor turns into heat")
+    item.add_argument("file", type=Path)
 
 
 def _port(text: str) -> int:

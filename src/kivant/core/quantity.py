@@ -173,6 +173,29 @@ def length(name: str = "length") -> Quantity:
     return Quantity(name, _scaled(LENGTHS_MM, "mm"), tuple(LENGTHS_MM), "8mm or 0.1in", name)
 
 
+def _plain(name: str, example: str, **factors: str) -> Callable[[], Quantity]:
+    """Return what makes a quantity without an axis; the first unit is its own, the others count in it."""
+    own = next(iter(factors))
+    units = {unit: Fraction(factor) for unit, factor in factors.items()}
+    return lambda: Quantity(name, _scaled(units, own), tuple(units), example, name)
+
+
+volts = _plain("voltage", "24V", V="1", mV="1/1000")
+amperes = _plain("current", "0.6A or 600mA", A="1", mA="1/1000")
+ohms = _plain("resistance", "1.7ohm", ohm="1", kohm="1000", Ω="1")
+millihenries = _plain("inductance", "2.9mH", mH="1", uH="1/1000", H="1000", µH="1/1000")
+newton_metres = _plain("torque", "0.34Nm or 34Ncm", Nm="1", Ncm="1/100", mNm="1/1000")
+percents = _plain("share", "50%", **{"%": "1"})
+hertz = _plain("frequency", "100kHz", Hz="1", kHz="1000", MHz="1000000")
+
+
+def inertia() -> Quantity:
+    """Return the quantity of an inertia, in kg m²: ``5.4e-6``, ``54gcm2``."""
+    grams = Fraction(1, 10**7)
+    units = {"kgm2": Fraction(1), "kgm²": Fraction(1), "gcm2": grams, "gcm²": grams}
+    return Quantity("inertia", _scaled(units, "kgm2"), ("kgm²", "gcm²"), "54gcm²", "inertia")
+
+
 def whole(text: str, name: str, words: tuple[str, ...] = ()) -> int:
     """Return a whole number; one of `words` may stand behind it.
 

@@ -167,7 +167,10 @@ class Axes(unittest.TestCase):
             edit = remedy_of(found[0])
             built = edit(built)
             self.assertNotIn(found[0], all_findings(built))
-        hot = replace(coil_axis(driver={"supply_v": 12.0}), motor=replace(MOTOR, current_a=0.1, resistance_ohm=8.0))
+        hot = replace(
+            coil_axis(driver={"supply_v": 12.0, "at_rest": "off"}),
+            motor=replace(MOTOR, current_a=0.1, resistance_ohm=8.0),
+        )
         self.assertEqual([remedy_of(found) for found in all_findings(machine(hot))], [None])
         full = replace(
             built,

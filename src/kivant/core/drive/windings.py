@@ -57,6 +57,10 @@ class Found:
         The two wires between which a reading would tell most, None if none is needed.
     faults : tuple of str
         Sentences: which readings contradict each other, what is missing.
+    ends : tuple of str
+        Where taps are joined: the other wires.
+    half_ohm : float or None
+        Where taps are joined: the resistance from the tap to an end.
     """
 
     kind: Kind
@@ -64,6 +68,8 @@ class Found:
     common: str | None = None
     next: Pair | None = None
     faults: tuple[str, ...] = ()
+    ends: tuple[str, ...] = ()
+    half_ohm: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,7 +187,11 @@ def _words(reading: Reading) -> str:
 
 def _claim(wound: _Wound, readings: Sequence[Reading]) -> Found:
     if len(wound.groups) == 1:
-        return Found("common_tap", common=wound.groups[0][1])
+        wires, common = wound.groups[0]
+        halves = [r.seen / (wound.halves(r.wires) or 1) for r in readings if not isinstance(r.seen, str)]
+        mean = sum(halves) / len(halves) if halves else None
+        ends = tuple(wire for wire in wires if wire != common)
+        return Found("common_tap", common=common, ends=ends, half_ohm=mean)
     kinds: dict[tuple[int, bool], Kind] = {(2, False): "two_coils", (2, True): "two_tapped", (4, False): "four_coils"}
     windings = tuple(_winding(wires, tap, readings) for wires, tap in wound.groups)
     return Found(kinds[len(windings), wound.groups[0][1] is not None], windings)

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 
-from kivant.core.findings.current import COIL_CURRENT
+from kivant.core.findings.current import COIL_CURRENT, HOLD_WARMS
 from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity
 from kivant.core.findings.limits import OUTSIDE_LIMITS
-from kivant.core.findings.lines import ENABLE_MISSING, LINE_SHARED
+from kivant.core.findings.lines import ENABLE_MISSING, LINE_SHARED, LINES_SHORT
 from kivant.core.findings.sequence import SEQUENCE_DEAD_ROW, SEQUENCE_UNEVEN
 from kivant.core.findings.speed import NO_RAMP, PULSE_RATE_CAPPED
-from kivant.core.findings.wires import WIRES_PERMUTED
+from kivant.core.findings.supply import SUPPLY_MISMATCH, SUPPLY_OVERLOADED
+from kivant.core.findings.switches import SWITCHES_DIFFER
+from kivant.core.findings.wires import WINDING_MISMATCH, WIRES_PERMUTED
 from kivant.core.machine.parts import Machine
 from kivant.core.path import routine_path
 
@@ -22,14 +24,20 @@ __all__ = [
 FINDINGS: dict[str, FindingKind] = {
     kind.code: kind
     for kind in (
+        LINES_SHORT,
         LINE_SHARED,
         PULSE_RATE_CAPPED,
         NO_RAMP,
         COIL_CURRENT,
+        SUPPLY_OVERLOADED,
+        SUPPLY_MISMATCH,
+        SWITCHES_DIFFER,
+        WINDING_MISMATCH,
         WIRES_PERMUTED,
         SEQUENCE_DEAD_ROW,
         SEQUENCE_UNEVEN,
         ENABLE_MISSING,
+        HOLD_WARMS,
         OUTSIDE_LIMITS,
     )
 }

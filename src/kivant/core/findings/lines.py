@@ -1,14 +1,16 @@
-"""Findings about lines: shared ones, and drivers that nothing can switch off."""
+"""Findings about lines: shared ones, too few of them, and drivers that nothing can switch off."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from kivant.core.drive.drivers import board_lines, driver_kind
 from kivant.core.errors import Fault, KivantError
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at
-from kivant.core.machine.axes import free_lines
+from kivant.core.machine.check import checked
 from kivant.core.machine.edits import with_value
+from kivant.core.machine.lines import free_lines, needed_lines, uses, wired, with_lines
 from kivant.core.machine.parts import Machine
 from kivant.core.path import Path, axis_path
 
@@ -43,6 +45,37 @@ def _free_line(place: Path) -> Edit:
 
     return edit
 
+
+def _short(machine: Machine) -> Iterator[Case]:
+    needed, there = needed_lines(machine), len(machine.board.lines)
+    if needed > there:
+        yield Case(Path(("board", "lines")), {"needed": needed, "there": there, "missing": needed - there})
+
+
+def _more_lines(_place: Path) -> Edit:
+    def edit(machine: Machine) -> Machine:
+        """Add what is missing, and give every second user of a line a free one."""
+        machine = with_lines(machine, sum(len(users) - 1 for users in uses(machine).values() if users))
+        for users in uses(machine).values():
+            for use in users[1:]:
+                axes = list(machine.axes)
+                axes[use.axis] = wired(axes[use.axis], {use.key: free_lines(machine)[0]})
+                machine = replace(machine, axes=tuple(axes))
+        return checked(machine)
+
+    return edit
+
+
+LINES_SHORT = FindingKind(
+    code="lines-short",
+    severity="error",
+    subject="machine",
+    title="The drivers need more lines than the board has.",
+    check=_short,
+    message="The drivers need {needed} lines; the board has {there}.",
+    remedy="Use a board with more lines, or drivers that need fewer; if the board has {missing} more, add them.",
+    mend=_more_lines,
+)
 
 LINE_SHARED = FindingKind(
     code="line-shared",

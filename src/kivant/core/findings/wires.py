@@ -35,6 +35,21 @@ def _permuted(machine: Machine) -> Iterator[Case]:
             yield Case(axis_path(i, "driver", "wires"), figures)
 
 
+def _without_taps(machine: Machine) -> Iterator[Case]:
+    for i, axis in enumerate(machine.axes):
+        outputs = getattr(axis.driver, "outputs", None)
+        if outputs in ("sink", "source") and axis.motor.winding == "bipolar":
+            yield Case(axis_path(i, "motor", "winding"), {"axis": axis.name, "outputs": outputs})
+
+
+def _bridged(place: Path) -> Edit:
+    def edit(machine: Machine) -> Machine:
+        index, _axis = axis_at(machine, place)
+        return with_value(machine, axis_path(index, "driver", "outputs"), "bridge")
+
+    return edit
+
+
 def _replugged(place: Path) -> Edit:
     def edit(machine: Machine) -> Machine:
         _index, axis = axis_at(machine, place)
@@ -53,4 +68,15 @@ WIRES_PERMUTED = FindingKind(
     message="With the outputs A, B, C, D on the ends {wires}, {axis} {does}.",
     remedy="{remedy}, so that they reach {better}.",
     mend=_replugged,
+)
+
+WINDING_MISMATCH = FindingKind(
+    code="winding-mismatch",
+    severity="warning",
+    subject="machine",
+    title="A driver that only switches one way feeds windings without taps.",
+    check=_without_taps,
+    message="{axis}'s outputs only {outputs} current, but its windings have no taps: no current flows back.",
+    remedy="Use a driver with a bridge for each winding, or a motor with taps. If the driver has bridges, say so.",
+    mend=_bridged,
 )

@@ -5,21 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 from types import MappingProxyType
-from typing import Any
 
 from kivant.core.drive.drivers import DRIVERS, DriverKind, board_lines
 from kivant.core.machine.check import checked
 from kivant.core.machine.edits import Edit
+from kivant.core.machine.lines import free_lines, wired, with_lines
 from kivant.core.machine.parts import Axis, Limits, Machine, Motor, Routine
 from kivant.core.motion.blocks import block_kind
 from kivant.core.motion.blocks.move import renamed_targets
 from kivant.core.travel.stages import STAGES
-
-
-def free_lines(machine: Machine) -> list[str]:
-    """Return the board's lines that no axis uses."""
-    used = {line for axis in machine.axes for line in board_lines(axis.driver).values()}
-    return [line for line in machine.board.lines if line not in used]
 
 
 def free_name(taken: Iterable[str], wanted: str) -> str:
@@ -32,17 +26,9 @@ def free_name(taken: Iterable[str], wanted: str) -> str:
 
 def _rewired(machine: Machine, axis: Axis) -> tuple[Machine, Axis]:
     """Return the axis on free board lines, and the machine with lines added where too few were free."""
-    keys, free = list(board_lines(axis.driver)), free_lines(machine)
-    lines, number = list(machine.board.lines), 0
-    while len(free) < len(keys):
-        while f"P{number}" in lines:
-            number += 1
-        lines.append(f"P{number}")
-        free.append(f"P{number}")
-    names: dict[str, Any] = dict(zip(keys, free, strict=False))
-    driver: Any = replace(axis.driver, lines=replace(axis.driver.lines, **names))
-    board = replace(machine.board, lines=tuple(lines))
-    return replace(machine, board=board), replace(axis, driver=driver)
+    keys = list(board_lines(axis.driver))
+    machine = with_lines(machine, len(keys))
+    return machine, wired(axis, dict(zip(keys, free_lines(machine), strict=False)))
 
 
 def _new(kind: DriverKind, *, slides: bool) -> Axis:
@@ -79,8 +65,8 @@ def add_axis(kind: str) -> Edit:
     def edit(machine: Machine) -> Machine:
         new = new_axes()[kind]
         name = free_name((axis.name for axis in machine.axes), new.name)
-        machine, wired = _rewired(machine, replace(new, name=name))
-        return checked(replace(machine, axes=(*machine.axes, wired)))
+        machine, made = _rewired(machine, replace(new, name=name))
+        return checked(replace(machine, axes=(*machine.axes, made)))
 
     return edit
 

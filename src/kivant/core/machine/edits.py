@@ -25,6 +25,8 @@ Edit = Callable[[Machine], Machine]
 
 FREE = "free"
 """What is typed, or shown, for a position that has no limit."""
+UNKNOWN = "not known"
+"""What is typed, or shown, for a figure that nobody knows."""
 
 
 def with_value(machine: Machine, path: Path, value: Any) -> Machine:
@@ -90,6 +92,15 @@ def _microseconds(_axis: Axis, text: str) -> float:
     return float(quantity.microseconds().parse(text))
 
 
+def _figure(asked: Callable[[], quantity.Quantity]) -> Reader:
+    """Return what reads a figure that may be left out."""
+
+    def read(_axis: Axis, text: str) -> float | None:
+        return None if text.strip().lower() in ("", UNKNOWN) else float(asked().parse(text))
+
+    return read
+
+
 def _order(_axis: Axis, text: str) -> str | None:
     order = re.sub(r"[\s,;]", "", text).upper()
     return None if order in ("", ORDERS[0]) else order
@@ -110,6 +121,18 @@ READERS: dict[str, Reader] = {
     "driver.direction_setup_us": _microseconds,
     "driver.direction_hold_us": _microseconds,
     "driver.enable_lead_us": _microseconds,
+    "driver.supply_v": _figure(quantity.volts),
+    "driver.current_a": _figure(quantity.amperes),
+    "driver.reduced_percent": _figure(quantity.percents),
+    "motor.label": lambda _axis, text: text.strip(),
+    "motor.current_a": _figure(quantity.amperes),
+    "motor.resistance_ohm": _figure(quantity.ohms),
+    "motor.inductance_mh": _figure(quantity.millihenries),
+    "motor.holding_torque_nm": _figure(quantity.newton_metres),
+    "motor.detent_torque_nm": _figure(quantity.newton_metres),
+    "motor.rotor_inertia_kgm2": _figure(quantity.inertia),
+    "load.inertia_kgm2": lambda _axis, text: float(quantity.inertia().parse(text)),
+    "load.friction_torque_nm": lambda _axis, text: float(quantity.newton_metres().parse(text)),
     "motor.full_steps_per_rev": lambda _axis, text: quantity.whole(text, "number of full steps"),
 }
 """How a typed text is understood, by the field's path in its axis."""

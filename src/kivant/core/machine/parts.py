@@ -74,6 +74,32 @@ class Board(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Supply(Part):
+    """What feeds drivers."""
+
+    name: Name
+    volts: Annotated[Positive, About("Voltage", "V")]
+    max_a: Annotated[Positive | None, About("Greatest current; left out: not known", "A")] = None
+    x: Extra = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Leads(Part):
+    """What the loose wires of a motor are called, by the end of a winding that each is; joined ones as ``red + blue``.
+
+    ``AC`` and ``BD`` are the taps between the ends of those names.
+    """
+
+    A: Name | None = None
+    B: Name | None = None
+    C: Name | None = None
+    D: Name | None = None
+    AC: Annotated[Name | None, About("Tap between A and C")] = None
+    BD: Annotated[Name | None, About("Tap between B and D")] = None
+    x: Extra = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Motor(Part):
     """A stepper motor by its data sheet; what is not known may be left out."""
 
@@ -86,6 +112,7 @@ class Motor(Part):
     holding_torque_nm: Annotated[Positive | None, About("Two phases on", "N m")] = None
     detent_torque_nm: Annotated[NotNegative | None, About("Without current", "N m")] = None
     rotor_inertia_kgm2: Annotated[Positive | None, About("Inertia of the rotor", "kg m²")] = None
+    leads: Annotated[Leads | None, About("Names of the loose wires")] = None
     x: Extra = None
 
 
@@ -151,6 +178,7 @@ class Machine(Part):
     name: Title = ""
     notes: Annotated[str, MaxLen(1_000_000)] = ""
     board: Board = field(default_factory=Board)
+    supplies: Annotated[tuple[Supply, ...] | None, MaxLen(64), About("What feeds the drivers")] = None
     axes: Annotated[tuple[Axis, ...], MaxLen(64)] = ()
     routines: Annotated[tuple[Routine, ...], MaxLen(10_000)] = ()
     x: Extra = None

@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from kivant.core.drive.drivers import board_lines, driver_kind
 from kivant.core.drive.sequence_table import LEAST_ROWS
+from kivant.core.drive.switches import faults_of_bank
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Axis, Machine, Routine, start_of
 from kivant.core.motion.blocks import block_kind
@@ -21,12 +22,15 @@ def broken_rules(machine: Machine) -> Iterator[Fault]:
     yield from _doubled(((Path(("board", "lines", i)), name) for i, name in enumerate(lines)), "The line")
     yield from _doubled(((Path(("board", "inputs", i)), name) for i, name in enumerate(inputs)), "The input")
     yield from _doubled(((axis_path(i, "name"), axis.name) for i, axis in enumerate(machine.axes)), "The axis")
+    supplies = ((Path(("supplies", i, "name")), supply.name) for i, supply in enumerate(machine.supplies or ()))
+    yield from _doubled(supplies, "The supply")
     named = ((routine_path(i, "name"), routine.name) for i, routine in enumerate(machine.routines))
     yield from _doubled(named, "The routine")
     for i, axis in enumerate(machine.axes):
         place = axis_path(i)
         yield from _lines(machine, place, axis)
         yield from _sequence(place, axis)
+        yield from _feeding(machine, place / "driver", axis)
         yield from _travel(place / "travel", axis)
         yield from _ratio(place / "travel", axis)
         yield from _limits(place, axis)
@@ -88,6 +92,17 @@ def _sequence(place: Path, axis: Axis) -> Iterator[Fault]:
     if table is not None and len(table) < LEAST_ROWS:
         message = f"Expected at least {LEAST_ROWS} rows; found {len(table)}."
         yield Fault(place / "driver" / "sequence" / "rows", message, "Give the words of one cycle.")
+
+
+def _feeding(machine: Machine, place: Path, axis: Axis) -> Iterator[Fault]:
+    names = [supply.name for supply in machine.supplies or ()]
+    if axis.driver.supply is not None and axis.driver.supply not in names:
+        remedy = f"Use one of supplies ({known(names)}), or add it there."
+        yield Fault(place / "supply", f"There is no supply “{axis.driver.supply}”.", remedy)
+    for key in ("switches", "current_switches"):
+        bank = getattr(axis.driver, key, None)
+        if bank is not None:
+            yield from faults_of_bank(bank, place / key)
 
 
 def _travel(place: Path, axis: Axis) -> Iterator[Fault]:

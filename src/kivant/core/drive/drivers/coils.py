@@ -21,6 +21,10 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
+Outputs = Literal["sink", "source", "bridge"]
+"""Whether outputs draw current from a tap to ground, give it to a tap, or drive both ends of a winding."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CoilLines(Lines):
     """The board lines of the four coils; for a bipolar motor A+, B+, A-, B- in this order."""
@@ -46,6 +50,8 @@ class CoilDriver(Driver):
 
     kind: Literal["coils"] = "coils"
     sequence: SequenceName | OwnSequence
+    outputs: Annotated[Outputs | None, About("What an output does when it is on; left out: not known")] = None
+    supply: Annotated[Name | None, About("Name of a supply; stands for `supply_v`")] = None
     supply_v: Annotated[Positive | None, About("Supply", "V")] = None
     active: Annotated[Level, About("Line level that switches a coil on")] = "high"
     wires: Annotated[Order | None, About("End of the winding that each of the outputs A, B, C, D reaches")] = None

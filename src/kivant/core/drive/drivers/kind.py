@@ -40,6 +40,7 @@ class Driver(Part):
     __slots__ = ()
     kind: str
     lines: Any
+    supply: str | None
     supply_v: float | None
     at_rest: AtRest
     reduced_percent: float | None

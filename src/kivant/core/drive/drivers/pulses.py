@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING, Annotated, Any
 from annotated_types import Ge, Le
 
 from kivant.core.drive.drivers.kind import NS_PER_S, Driver, Edges, Excitation, level, ns
-from kivant.core.fields import WHOLE, About, Level, Microseconds, Positive, PulseTime
+from kivant.core.drive.switches import CurrentBank, SwitchBank
+from kivant.core.fields import WHOLE, About, Level, Microseconds, Name, Positive, PulseTime
 
 if TYPE_CHECKING:
     import numpy as np
@@ -26,8 +27,11 @@ class PulseDriver(Driver):
 
     kind: str
     microsteps: Annotated[int, Ge(1), Le(10_000), WHOLE, About("Pulses of one full step")]
+    switches: Annotated[SwitchBank | None, About("Switches for the microsteps")] = None
+    supply: Annotated[Name | None, About("Name of a supply; stands for `supply_v`")] = None
     supply_v: Annotated[Positive | None, About("Supply", "V")] = None
     current_a: Annotated[Positive | None, About("Current the driver is set to", "A")] = None
+    current_switches: Annotated[CurrentBank | None, About("Switches for the current")] = None
     pulse_high_us: Annotated[PulseTime, About("Pulse high, at least", "us")] = 2.0
     pulse_low_us: Annotated[PulseTime, About("Pulse low, at least", "us")] = 2.0
     direction_setup_us: Annotated[Microseconds, About("Direction to pulse, at least", "us")] = 5.0
