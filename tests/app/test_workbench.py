@@ -125,7 +125,7 @@ class Moves(BenchTest):
         running.nudge(1)
         self.until(over)
         self.assertEqual(running.status.counts, (101,))
-        self.assertFalse(running.plays(bench.planning.plan))
+        self.assertIsNot(running.plan, bench.planning.plan)
 
     def test_a_move_of_ones_own_is_kept_as_a_routine(self):
         bench = self.bench

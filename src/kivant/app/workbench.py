@@ -185,7 +185,7 @@ class Workbench:
 
     def _follow_run(self) -> None:
         status = self.running.status
-        if status is None or not self.running.plays(self.planning.plan):
+        if status is None or self.running.plan is None or self.running.plan is not self.planning.plan:
             if self.running.streamer is not None:
                 self.playhead.moved()  # all that shows the instant shows what is counted by hand, until it ends
             return

@@ -7,22 +7,20 @@ schema are derived from there.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from itertools import islice
 from pathlib import Path
 from typing import Any
 
 from kivant.core.errors import MOST_FAULTS, Fault, shown
-from kivant.core.fields import Part
 from kivant.core.machine import Machine
 from kivant.core.machine.check import found_text, remember
 from kivant.core.machine.rules import broken_rules
-from kivant.core.machine.shape import Shape, shapes
 from kivant.files.json_schema import schema_of
 from kivant.files.json_text import MOST_BYTES, ProjectError, parse, project_error, refuse_mass, render
 from kivant.files.ordinary import read_ordinary
 from kivant.files.reader import read_part
 from kivant.files.write import write_atomically
+from kivant.files.writer import written
 
 __all__ = ["SUFFIX", "ProjectError", "dumps", "from_document", "load", "loads", "save", "schema"]
 
@@ -79,7 +77,7 @@ def dumps(machine: Machine) -> bytes:
     ProjectError
         If the file would be too large to be read again.
     """
-    document = {"format": FORMAT, "version": VERSION, **_written_part(machine)}
+    document = {"format": FORMAT, "version": VERSION, **written(machine)}
     text = render(document, "\n") + "\n"
     refuse_mass(text)
     return text.encode()
@@ -128,26 +126,3 @@ def _refuse_foreign(document: Any) -> None:
     if version > VERSION:
         message = f"The file has version {version}; this Kivant reads up to version {VERSION}."
         raise ProjectError(Fault("version", message, "Open it with a newer Kivant. The file is left as it is."))
-
-
-def _written_part(part: Part) -> dict[str, Any]:
-    """Return a part as the object that stands for it in a file."""
-    found = {}
-    for name, shape in shapes(type(part)).items():
-        value = getattr(part, name)
-        if value is not None:
-            found[name] = value if name == "x" else _written(value, shape)
-        elif shape.null_is_written:
-            found[name] = None
-    return found
-
-
-def _written(value: Any, shape: Shape) -> Any:
-    if isinstance(value, Part):
-        return _written_part(value)
-    if isinstance(value, tuple) and shape.item is not None:
-        return [_written(item, shape.item) for item in value]
-    if isinstance(value, Mapping):
-        return dict(value)
-    form = shape.form
-    return form.write(value) if form is not None and form.write is not None else value

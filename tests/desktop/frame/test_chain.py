@@ -26,4 +26,4 @@ class Chain(StationTest):
         self.assertEqual([p.figure for p in plates[:3]], ["half, 8 rows", "16.233 steps/deg", "60 deg/s"])
         self.assertEqual([p.flashing for p in plates[:3]], [False, True, False])
         window.session.choice.select(3)
-        self.assertIn("1 to look at", plates[0].toolTip())
+        self.assertIn("2 to look at", plates[0].toolTip())

@@ -11,8 +11,9 @@ from kivant.app.choice import Choice
 from kivant.app.event import Event
 from kivant.app.planning.own_move import own_move
 from kivant.app.planning.planning import Planning
+from kivant.app.running.by_row import ByRow
 from kivant.app.running.manual_move import ManualMove
-from kivant.app.running.source import MakeSource, MotionSource, PlanSource
+from kivant.app.running.source import MotionSource, PlanSource
 from kivant.app.running.standing import Standing
 from kivant.app.running.status import Status
 from kivant.app.running.stops import Stops
@@ -40,11 +41,11 @@ class Running:
         self._choice, self._planning = choice, planning
         self.address, self.address_error = "", ""
         self.standing = Standing()
-        self.streamer: Streamer | None = None
+        self.streamer: Streamer | ByRow | None = None
         # Where the latest run was when it was looked at: all that is shown belongs to the same moment.
         self.status: Status | None = None
         self.active = self.going_on = False  # the second: what is left of a run that was stopped is run
-        self._plan: Plan | None = None
+        self.plan: Plan | None = None  # of the latest run, if it plays one
         self._machine: Machine | None = None
         self._manual: ManualMove | None = None
         self.stops = Stops()
@@ -83,7 +84,7 @@ class Running:
         made = self._planning.plan
         if self.active or self.obstacle or self.address_error or made is None:
             return False
-        self._launch(made.machine, lambda: PlanSource(made), made)
+        self._begin(Streamer(lambda: PlanSource(made), self.address or None), made.machine, made)
         return True
 
     @property
@@ -107,10 +108,10 @@ class Running:
         def make() -> MotionSource:
             # A routine of many blocks takes a while to plan: this is done on the run's own thread.
             rest = remainder(stopped, status.elapsed_s, status.counts)
-            self._plan = plan(machine, rest if rest is not None else own_move({}, {}))
-            return PlanSource(self._plan)
+            self.plan = plan(machine, rest if rest is not None else own_move({}, {}))
+            return PlanSource(self.plan)
 
-        self._launch(machine, make, going_on=True)
+        self._begin(Streamer(make, self.address or None), machine, going_on=True)
         return True
 
     def start_manual_move(self) -> bool:
@@ -123,8 +124,17 @@ class Running:
         except KivantError as error:
             self.noticed(str(error))
             return False
-        self._launch(machine, lambda: source)
+        self._begin(Streamer(lambda: source, self.address or None), machine)
         return True
+
+    def hold_row(self, row: int) -> None:
+        """Energise a row of the chosen axis and hold it; a run goes on until it is stopped."""
+        machine, index = self._choice.machine, self._choice.index
+        if not self._may_move_by_hand():
+            return
+        here = self.standing.of(machine)
+        counts = tuple(nearest_step(Fraction(here.get(a.name, 0)) * steps_per_unit(a)) for a in machine.axes)
+        self._begin(ByRow(machine, index, row, counts, self.address or None), machine)
 
     def nudge(self, direction: int) -> None:
         """Move the chosen axis by one step on the board."""
@@ -138,7 +148,7 @@ class Running:
             steps = nearest_step(Fraction(here.get(axis.name, 0)) * ratio) + direction
             return PlanSource(plan(machine, own_move({axis.name: as_decimal(steps / ratio)}, here)))
 
-        self._launch(machine, make)
+        self._begin(Streamer(make, self.address or None), machine)
 
     def _may_move_by_hand(self) -> bool:
         if self.active or self._choice.axis is None or self.address_error:
@@ -173,11 +183,13 @@ class Running:
             self.stops.ask()
         self.changed()
 
-    def _launch(self, machine: Machine, make: MakeSource, made: Plan | None = None, *, going_on: bool = False) -> None:
-        self._plan, self._machine, self._stopped = made, machine, None
+    def _begin(
+        self, streamer: Streamer | ByRow, machine: Machine, made: Plan | None = None, *, going_on: bool = False
+    ) -> None:
+        self.plan, self._machine, self._stopped = made, machine, None
         self.stops = Stops()
         self.going_on = going_on
-        self.streamer = Streamer(make, self.address or None)
+        self.streamer = streamer
         self.status = self.streamer.status
         self._thread = threading.Thread(target=self.streamer.execute, name="run", daemon=True)
         self.active = True
@@ -187,7 +199,7 @@ class Running:
 
     def forget(self) -> None:
         """Forget what ran, and where axes stand: another machine is open."""
-        self.streamer = self.status = self._plan = self._machine = self._stopped = None
+        self.streamer = self.status = self.plan = self._machine = self._stopped = None
         self.standing = Standing()
 
     def close(self) -> None:
@@ -214,29 +226,25 @@ class Running:
         assert status is not None
         self.active, self._manual = False, None
         if self._machine is not None:  # moves of one's own begin where the axes stand now
-            self.standing.arrive(self._machine, status, self._plan)
+            self.standing.arrive(self._machine, status, self.plan)
         if status.phase == "stopped" and status.power and status.counts:
-            self._stopped = self._plan
-        if status.phase == "failed" and self._plan is None and not status.counts:
+            self._stopped = self.plan
+        if status.phase == "failed" and self.plan is None and not status.counts:
             self.noticed(status.message)
         self.arrived()
         self.turned()
 
-    def plays(self, made: Plan | None) -> bool:
-        """Return whether the latest run is one of this plan."""
-        return made is not None and self._plan is made
-
     @property
     def by_hand(self) -> bool:
         """Whether something moves that is not the plan."""
-        return self.active and not self.plays(self._planning.plan)
+        return self.active and (self.plan is None or self.plan is not self._planning.plan)
 
     @property
     def progress(self) -> float:
         """Which share of the plan has been run, 0 where nothing runs."""
-        if self.status is None or self._plan is None or not self.active or self._plan.duration <= 0:
+        if self.status is None or self.plan is None or not self.active or self.plan.duration <= 0:
             return 0.0
-        return min(self.status.elapsed_s / self._plan.duration, 1.0)
+        return min(self.status.elapsed_s / self.plan.duration, 1.0)
 
     def start_mismatch(self) -> str:
         """Return a sentence if the plan begins where the axes do not stand, else an empty text."""

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from itertools import islice
 from typing import Literal
 
-Phase = Literal["connecting", "moving", "braking", "done", "stopped", "failed"]
+Phase = Literal["connecting", "moving", "holding", "braking", "done", "stopped", "failed"]
 
 MOST_MESSAGES = 5000
 """How many messages of a run are kept."""

@@ -137,8 +137,31 @@ def new_bank(count: int, table: str, microsteps: int) -> SwitchBank:
     return SwitchBank(names=names, microsteps=bank.microsteps, setting=setting_for(bank, microsteps))
 
 
-def parse_switch_table(text: str) -> dict[str, int]:
-    """Return the table in a text, such as ``000 1, 100 2, 010 4``: patterns and microsteps in turns.
+def table_text(bank: Bank) -> str:
+    """Return the table of a bank as it is typed."""
+    return ", ".join(f"{pattern} {value:g}" for pattern, value in bank.table.items())
+
+
+def bank_of(text: str, before: Bank | None, *, currents: bool) -> Bank:
+    """Return the bank whose table was typed; names and setting stay, if it has as many switches as before.
+
+    Raises
+    ------
+    ValueError
+        As `parse_switch_table`.
+    """
+    table = parse_switch_table(text, currents=currents)
+    count = len(next(iter(table)))
+    same = before is not None and len(before.names) == count
+    names = before.names if before is not None and same else tuple(str(number + 1) for number in range(count))
+    setting = before.setting if before is not None and same and before.setting in table else None
+    if currents:
+        return CurrentBank(names=names, current_a=table, setting=setting)
+    return SwitchBank(names=names, microsteps={k: int(v) for k, v in table.items()}, setting=setting)
+
+
+def parse_switch_table(text: str, *, currents: bool = False) -> dict[str, float]:
+    """Return the table in a text, such as ``000 1, 100 2, 010 4``: patterns and microsteps (or currents) in turns.
 
     Raises
     ------
@@ -147,12 +170,13 @@ def parse_switch_table(text: str) -> dict[str, int]:
     """
     entries = [entry for entry in re.split(r"[\s,;:=→/]+", text.strip()) if entry]
     if not entries or len(entries) % 2 or len(entries) > 2 << MOST_SWITCHES:
-        raise ValueError("Type a pattern and its microsteps in turns, such as 000 1, 100 2, 010 4.")
-    found: dict[str, int] = {}
+        raise ValueError("Type a pattern and what it gives in turns, such as 000 1, 100 2, 010 4.")
+    found: dict[str, float] = {}
+    number_text = r"\d{1,3}(\.\d{1,6})?" if currents else r"\d{1,5}"
     for pattern, number in zip(entries[::2], entries[1::2], strict=True):
-        if not _PATTERN.fullmatch(pattern) or not re.fullmatch(r"\d{1,5}", number, re.ASCII):
-            raise ValueError(f"“{pattern[:20]} {number[:20]}” is not a pattern of 0 and 1 and a number of microsteps.")
+        if not _PATTERN.fullmatch(pattern) or not re.fullmatch(number_text, number, re.ASCII):
+            raise ValueError(f"“{pattern[:20]} {number[:20]}” is not a pattern of 0 and 1 and what it gives.")
         if pattern in found:
             raise ValueError(f"The pattern “{pattern}” appears twice.")
-        found[pattern] = int(number)
+        found[pattern] = float(number)
     return found

@@ -70,3 +70,25 @@ def orders(words: tuple[int, ...]) -> tuple[Order, ...]:
         If a word is not within 0 to 15.
     """
     return tuple(Order(wires, field_turns(tuple(row_of(plugged(word, wires)) for word in words))) for wires in ORDERS)
+
+
+def field_path(words: tuple[int, ...], wires: str) -> tuple[Row, ...]:
+    """Return the fields of a cycle where each output A, B, C, D reaches the end of `wires`."""
+    return tuple(row_of(plugged(word, wires)) for word in words)
+
+
+def why(words: tuple[int, ...], wires: str) -> str:
+    """Return what a motor does with an order of plugs, and why, as a sentence."""
+    rows = field_path(words, wires)
+    turns = field_turns(rows)
+    if turns:
+        count = f"{abs(turns)} electrical turn{'s' if abs(turns) > 1 else ''} a cycle"
+        return f"{wires} turns as wanted: {count}." if turns > 0 else f"{wires} turns the other way: {count}."
+    live = [number for number, row in enumerate(rows) if row.torque]
+    if not live:
+        return f"{wires} makes no field at all."
+    jumps = [place for place, step in enumerate(field_steps(rows)) if step == 180.0]
+    if jumps:
+        first, second = live[jumps[0]], live[(jumps[0] + 1) % len(live)]
+        return f"{wires} only shudders: from row {first} to row {second} the field jumps by half a turn."
+    return f"{wires} only shudders: the field goes to and fro, and makes no turn."

@@ -11,7 +11,7 @@ from kivant.core.machine.edits import with_value
 from kivant.core.machine.parts import Machine
 from kivant.core.path import Path, axis_path
 
-WARM_W = 1.0
+WARM_W = 2.0
 """Copper loss at rest that is worth telling: a motor that a hand can close around gets warm of it."""
 HALF = 0.5
 """The share of the current that usually holds a load at rest."""

@@ -7,10 +7,11 @@ from dataclasses import fields, replace
 from fractions import Fraction
 from typing import Any, get_args
 
-from kivant.core.drive.drivers import DRIVERS, Driver, board_lines
+from kivant.core.drive.drivers import DRIVERS, AtRest, Driver, board_lines
 from kivant.core.drive.phases import SEQUENCES
+from kivant.core.drive.switches import bank_of
 from kivant.core.drive.windings import Found
-from kivant.core.errors import Fault, KivantError
+from kivant.core.errors import Fault, KivantError, ValueTextError
 from kivant.core.machine.check import checked
 from kivant.core.machine.edits import Edit, with_value
 from kivant.core.machine.lines import free_lines, with_lines
@@ -146,6 +147,41 @@ def set_values(index: int, values: Mapping[tuple[str, ...], Any]) -> Edit:
         for inner, value in values.items():
             machine = with_value(machine, axis_path(index, *inner), value)
         return machine
+
+    return edit
+
+
+USUAL_SHARE = 50.0
+"""Per cent of the current that usually hold a load at rest."""
+
+
+def rest_in(index: int, way: AtRest) -> Edit:
+    """Choose what happens at rest; a share of the current that was never given is the usual one."""
+
+    def edit(machine: Machine) -> Machine:
+        place, driver = axis_path(index, "driver"), machine.axes[index].driver
+        if way == "reduced" and driver.reduced_percent is None:
+            machine = with_value(machine, place / "reduced_percent", USUAL_SHARE)
+        return with_value(machine, place / "at_rest", way)
+
+    return edit
+
+
+def describe_switches(index: int, key: str, text: str) -> Edit:
+    """Take a typed table of a driver's switches (``switches`` or ``current_switches``); empty: it has none.
+
+    The edit raises `ValueTextError` where the text is no table.
+    """
+
+    def edit(machine: Machine) -> Machine:
+        place, driver = axis_path(index, "driver", key), machine.axes[index].driver
+        if not text.strip():
+            return with_value(machine, place, None)
+        try:
+            bank = bank_of(text, getattr(driver, key), currents=key != "switches")
+        except ValueError as error:
+            raise ValueTextError(Fault(place, str(error))) from None
+        return with_value(machine, place, bank)
 
     return edit
 

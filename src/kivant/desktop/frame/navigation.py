@@ -8,6 +8,7 @@ from kivant.core.path import Path
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations import STATIONS
 from kivant.desktop.widgets.axis_field import AxisField
+from kivant.desktop.widgets.word_choice import WordChoice
 
 
 def station_of(place: Path) -> str | None:
@@ -32,7 +33,10 @@ def choose(session: Session, place: Path) -> None:
 def enter_field(page: QWidget, place: Path) -> None:
     """Put the focus into the field of a path, if the page shows one."""
     inner = place.below("axes", "*")
-    for field in page.findChildren(AxisField):
-        if inner is not None and field.path == inner and field.isVisible():
+    for field in page.findChildren(QWidget):
+        if inner is not None and isinstance(field, AxisField | WordChoice) and field.path == inner:
+            if not field.isVisible():
+                continue
             field.setFocus()
-            field.selectAll()
+            if isinstance(field, AxisField):
+                field.selectAll()

@@ -118,6 +118,7 @@ class BoardState(QWidget):
         words: dict[str, tuple[Token, str]] = {
             "connecting": ("warn", "connecting"),
             "moving": ("accent", "moving"),
+            "holding": ("accent", "holding a row"),
             "braking": ("warn", "braking"),
             "failed": ("bad", "failed"),
             "stopped": ("warn", "stopped, power kept" if status.power else "stopped, no power"),

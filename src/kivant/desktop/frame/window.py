@@ -41,6 +41,7 @@ from kivant.desktop.frame.rail import Rail
 from kivant.desktop.kit import theme as themes
 from kivant.desktop.kit.literal import literal, unaccelerated
 from kivant.desktop.stations import FIRST_SHOWN, STATIONS
+from kivant.desktop.widgets.station_page import StationPage
 
 
 class Window(FiledWindow):
@@ -68,6 +69,7 @@ class Window(FiledWindow):
         self.session.machine_changed.connect(self._retitle)
         self.session.theme_changed.connect(self._light)
         self.session.noticed.connect(self.notice.tell)
+        self.session.station_wanted.connect(self.show_station)
         self.run_page.board.log_wanted.connect(self.log.toggle)
         QGuiApplication.styleHints().colorSchemeChanged.connect(self._follow_desktop)
         self._retitle()
@@ -164,6 +166,8 @@ class Window(FiledWindow):
         station = navigation.station_of(place)
         if station is not None:
             self.show_station(station)
+            if isinstance(self.page, StationPage):
+                self.page.show_place(place)
         navigation.enter_field(self.page, place)
 
     def _add_keys(self) -> None:

@@ -131,6 +131,17 @@ QPushButton[kind="plain"]:checked {{ border-color: {accent}; font-weight: 600; }
 QPushButton[kind="plain"]:hover {{ border-color: {edge}; }}
 QPushButton[kind="plain"]:focus {{ border: 2px solid {accent}; padding: 3px 6px; }}
 QPushButton[kind="plain"]:disabled {{ color: {muted}; background: transparent; }}
+QPushButton[kind="word"] {{ background: transparent; border: 1px solid transparent; border-bottom: 1px dotted {muted};
+  border-radius: 0; padding: 1px 4px; text-align: left; font-weight: 600; }}
+QPushButton[kind="word"]:hover {{ border-bottom: 1px solid {accent}; }}
+QPushButton[kind="word"]:focus {{ border: 1px solid {accent}; border-radius: 4px; padding: 1px 4px; }}
+QPushButton[kind="word"]:disabled {{ color: {ink}; border-bottom-color: transparent; }}
+QPushButton[kind="word"]::menu-indicator {{ image: none; width: 0; }}
+QPushButton[kind="face"] {{ background: transparent; border: none; border-bottom: 3px solid transparent;
+  border-radius: 0; color: {muted}; padding: 3px 7px; }}
+QPushButton[kind="face"]:checked {{ color: {ink}; border-bottom-color: {accent}; }}
+QPushButton[kind="face"]:hover {{ color: {ink}; }}
+QPushButton[kind="face"]:focus {{ border: 1px solid {accent}; border-radius: 4px; padding: 4px 6px; }}
 QLineEdit, QComboBox {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; border-radius: 5px;
   padding: 4px 8px; selection-background-color: {accent}; selection-color: {sheet}; }}
 QLineEdit:focus, QComboBox:focus {{ padding: 3px 7px; }}

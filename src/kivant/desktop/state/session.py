@@ -36,6 +36,7 @@ class Session(QObject):
     run_turned = Signal()
     theme_changed = Signal()
     noticed = Signal(str)
+    station_wanted = Signal(str)
     _posted = Signal(object)
 
     def __init__(self, document: Document, theme: Theme | None = None) -> None:

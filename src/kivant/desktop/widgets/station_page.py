@@ -6,6 +6,7 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.machine import Axis
+from kivant.core.path import Path
 from kivant.desktop.state.session import Session
 
 
@@ -25,6 +26,9 @@ class StationPage(QWidget):
     def follow(self, axis: Axis | None) -> None:
         """Show an axis as it is now, None where the machine has none."""
         raise NotImplementedError
+
+    def show_place(self, place: Path) -> None:
+        """Show the part of the page in which a place of the machine is seen; most pages show all at once."""
 
     def refresh(self) -> None:
         """Show what there is now, if the page is seen."""

@@ -1,27 +1,18 @@
-"""The pulses a driver takes, to scale, with the times that they need."""
+"""The pulses a driver takes, drawn to scale."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
+from kivant.core.drive.drivers import PulseDriver
 from kivant.core.drive.pulse_timing import LineTiming, PulseTiming, pulse_timing
-from kivant.core.path import Path
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
-from kivant.desktop.stations.phases.faces import FACES
-from kivant.desktop.widgets.axis_field import AxisField
 
-_TIMES = (
-    ("pulse_high_us", "pulse high"),
-    ("pulse_low_us", "pulse low"),
-    ("direction_setup_us", "direction set-up"),
-    ("direction_hold_us", "direction hold"),
-    ("enable_lead_us", "enable lead"),
-)
 _PLACES = (0.34, 0.72)  # of the two lines, as shares of the height
 
 
@@ -37,7 +28,7 @@ class PulseDrawing(QWidget):
     def timing(self) -> PulseTiming | None:
         """Return what is drawn, None for an axis without pulses."""
         axis = self.session.choice.axis
-        return pulse_timing(axis.driver) if axis and FACES[axis.driver.kind].middle == "pulses" else None
+        return pulse_timing(axis.driver) if axis and isinstance(axis.driver, PulseDriver) else None
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         timing = self.timing()
@@ -95,31 +86,3 @@ def _paint_measure(painter: QPainter, begin: float, end: float, y: float) -> Non
     painter.drawLine(QPointF(begin, y), QPointF(end, y))
     for x in (begin, end):
         painter.drawLine(QPointF(x, y - 3), QPointF(x, y + 3))
-
-
-class PulseTimes(QWidget):
-    """The drawing with its times to type."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.drawing = PulseDrawing(session)
-        self.fields = {
-            key: AxisField(session, Path.of("driver", key), name, lambda _axis: " µs") for key, name in _TIMES
-        }
-        grid = QGridLayout()
-        grid.setVerticalSpacing(3)
-        grid.setColumnStretch(1, 1)
-        for line, (key, name) in enumerate(_TIMES):
-            grid.addWidget(QLabel(name), line, 0)
-            grid.addWidget(self.fields[key], line, 1)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.drawing, 1)
-        column.addLayout(grid)
-
-    def refresh(self) -> None:
-        """Show the times as they are now."""
-        for field in self.fields.values():
-            field.refresh()
-        self.drawing.update()

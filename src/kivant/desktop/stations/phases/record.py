@@ -13,11 +13,11 @@ from kivant.core.machine import Axis
 from kivant.core.travel.conversion import steps_per_rev
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.kind import StationKind
-from kivant.desktop.stations.phases.faces import FACES
+from kivant.desktop.stations.phases.looks import LOOKS
 
 
 def _figure(_session: Session, axis: Axis) -> str:
-    return FACES[axis.driver.kind].figure(axis)
+    return LOOKS[axis.driver.kind].figure(axis)
 
 
 def _picture(painter: QPainter, session: Session, axis: Axis, middle: QPointF, color: QColor) -> None:
@@ -42,7 +42,7 @@ PHASES = StationKind(
     figure=_figure,
     second=lambda _session, axis: f"{steps_per_rev(axis)} steps/rev",
     picture=_picture,
-    places=(("axes", "*", "driver"), ("board",)),
+    places=(("axes", "*", "driver"), ("axes", "*", "motor"), ("supplies",), ("board",)),
     follows=("playhead",),
     keys=(("0 … 7", "go to the next time that row is on"),),
 )

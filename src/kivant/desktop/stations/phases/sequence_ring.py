@@ -13,7 +13,7 @@ from kivant.core.drive.phases import COILS, Row
 from kivant.core.drive.wiring import field_turns
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
-from kivant.desktop.stations.phases.faces import FACES
+from kivant.desktop.stations.phases.looks import LOOKS
 
 _WIDE, _TALL = 66.0, 42.0
 _NARROW, _MOST_WIDE = 46.0, 10  # where there are more rows than so many
@@ -112,7 +112,7 @@ class SequenceRing(QWidget):
             word = table[row].word
             text = f"{row}:  {word:04b}  {word:X}" if place.width() > _NARROW else f"{row}: {word:X}"
             painter.drawText(place.adjusted(0, 18, 0, 0), Qt.AlignmentFlag.AlignCenter, text)
-        words = FACES[axis.driver.kind].figure(axis).partition(",")[0]
+        words = LOOKS[axis.driver.kind].figure(axis).partition(",")[0]
         painter.setPen(theme.color("ink"))
         painter.setFont(font("title"))
         painter.drawText(QRectF(middle.x() - 70, middle.y() - 24, 140, 26), Qt.AlignmentFlag.AlignCenter, words)

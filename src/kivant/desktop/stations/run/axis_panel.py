@@ -132,7 +132,7 @@ class AxisPanel(QWidget):
             steps = figures.grouped(counts[self.index]) if self.index < len(counts) else "–"
             how = "going on" if session.running.going_on else "by hand"
             return f"{steps} counted, {how}", "accent", f"The board has counted {steps} steps."
-        if status is not None and status.counts and session.running.plays(plan):
+        if status is not None and status.counts and session.running.plan is plan:
             counted = status.counts[self.index]
             steps = figures.grouped(counted)
             if not status.over:

@@ -122,7 +122,7 @@ class RunHead(QWidget):
             return "Planning …", "muted"
         if session.choice.routine_name is None and not plan.blocks:
             return "Type where each axis should go; they start and arrive together.", "muted"
-        if session.running.active and session.running.plays(plan) and session.running.status:
+        if session.running.active and session.running.plan is plan and session.running.status:
             left = max(plan.duration - session.running.status.elapsed_s, 0.0)
             return (
                 f"{session.running.status.phase}: {100 * session.running.progress:.0f} %, {left:.1f} s to go",

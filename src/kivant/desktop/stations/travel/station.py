@@ -8,6 +8,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from kivant.core.machine import Axis, edits
+from kivant.core.machine.drives import change_unit
+from kivant.core.path import Path
 from kivant.core.quantity import parse_position
 from kivant.core.travel.conversion import convert, steps_per_rev, steps_per_unit
 from kivant.core.travel.stages import STAGES, stage_kind
@@ -19,9 +21,12 @@ from kivant.desktop.stations.travel.scales import Scales
 from kivant.desktop.widgets.heading import Heading
 from kivant.desktop.widgets.station_page import StationPage
 from kivant.desktop.widgets.value_field import ValueField
+from kivant.desktop.widgets.word_choice import WordChoice
 
 _FIRST = {"deg": Fraction(90), "mm": Fraction(25, 2)}
 _MOST_STAGES = 8
+_UNITS = {"deg": "turns, in deg", "mm": "slides, in mm"}
+_SENSES = {"cw": "clockwise", "ccw": "counter-clockwise"}
 
 
 class TravelStation(StationPage):
@@ -44,6 +49,8 @@ class TravelStation(StationPage):
             button.clicked.connect(lambda _checked=False, k=kind: self._add(k))
         self.swap = self._plain("")
         self.swap.clicked.connect(self._swap)
+        self.unit = WordChoice(session, Path.of("unit"), "unit", _UNITS, change_unit)
+        self.positive = WordChoice(session, Path.of("positive"), "positive sense", _SENSES)
         self.position = ValueField(session, "Position", self._position_text, self._take_position, "large")
         self.steps = ValueField(session, "Steps", self._steps_text, self._take_steps, "large")
         self.found = QLabel()
@@ -63,6 +70,11 @@ class TravelStation(StationPage):
         for button in (*self.adding.values(), self.swap):
             adding.addWidget(button)
         adding.addStretch(1)
+        for text, choice in (("the tool", self.unit), ("positive is", self.positive)):
+            label = QLabel(text)
+            label.setFont(font("small"))
+            adding.addWidget(label)
+            adding.addWidget(choice)
         asked = QHBoxLayout()
         asked.setSpacing(14)
         for field, width in ((self.position, 260), (self.steps, 300)):
@@ -130,6 +142,8 @@ class TravelStation(StationPage):
             self._rebuild(axis)
         for card in self.cards:
             card.refresh()
+        self.unit.refresh()
+        self.positive.refresh()
         other = self._other_end(axis)
         self.swap.setVisible(other is not None)
         if other is not None:
