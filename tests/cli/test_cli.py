@@ -98,7 +98,8 @@ class Verbs(unittest.TestCase):
     def test_check_and_schema(self):
         done = kivant("check", RIG, "--json")
         self.assertEqual(
-            (done.returncode, [f["code"] for f in json.loads(done.stdout)["findings"]]), (0, ["coil-current", "hold-warms"])
+            (done.returncode, [f["code"] for f in json.loads(done.stdout)["findings"]]),
+            (0, ["coil-current", "hold-warms"]),
         )
         blocks = [{"do": "move", "to": {"Lift": 500}}]
         path = self.project(routines=[{"name": "too far", "blocks": blocks}])

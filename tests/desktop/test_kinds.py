@@ -78,5 +78,5 @@ class AddedStation(WindowTest):
             window.show_station("run")
             QTest.mouseClick(plate, Qt.MouseButton.LeftButton)
             self.assertTrue(plate.isChecked())
-            self.assertEqual(station_of(Path.parse("axes[1].motor.label")), "travel", "the first of two claims holds")
+            self.assertEqual(station_of(Path.parse("axes[1].motor.label")), "phases", "the first of two claims holds")
             self.assertIn("quench", [label.text() for label in window.keys.findChildren(QLabel)])

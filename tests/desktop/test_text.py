@@ -48,13 +48,23 @@ class Text(WindowTest):
                         window.show_station(key)
                         for axis in {0, max(len(built.axes) - 1, 0)}:
                             window.session.choice.select(axis)
-                            self.settle(window)
-                            self.app.processEvents()
-                            with Painted() as painted:
-                                window.grab()
-                            self.assertEqual(painted.cut, [], (built.name[:20], size, key, axis))
-                            self.assert_widgets_fit(window, (built.name[:20], size, key, axis))
+                            for face in self.faces_of(window, key):
+                                self.settle(window)
+                                self.app.processEvents()
+                                with Painted() as painted:
+                                    window.grab()
+                                where = (built.name[:20], size, key, axis, face)
+                                self.assertEqual(painted.cut, [], where)
+                                self.assert_widgets_fit(window, where)
                 self.assertGreater(len(painted.texts), 3)
+
+    def faces_of(self, window, key):
+        """Yield each face of a station that is open, and show it; once where the page has no faces."""
+        names = getattr(window.page, "names", None) if window.session.choice.axis else None
+        for face in list(names.buttons) if names else [""]:
+            if face:
+                window.page.show_face(face)
+            yield face
 
     def test_names_with_markup_are_shown_as_they_stand(self):
         """In every station, each label and tool tip that holds such a name shows its markup instead of obeying it."""
@@ -64,8 +74,10 @@ class Text(WindowTest):
         routine = replace(built.routines[0], name="<s>once</s>")
         window = self.open(Document(replace(built, name="<h1>Rig</h1>", routines=(routine,))))
         seen = 0
-        for key in STATIONS:
-            window.show_station(key)
+        seen_pages = (
+            (key, face) for key in STATIONS for face in (window.show_station(key), *self.faces_of(window, key))
+        )
+        for key, _face in seen_pages:
             self.settle(window)
             window.grab()
             for widget in window.findChildren(QWidget):

@@ -47,7 +47,8 @@ class ByRow:
 
     def __init__(self, machine: Machine, index: int, row: int, counts: tuple[int, ...], address: str | None) -> None:
         self.index, self.log = index, Log()
-        self.status = Status(counts=counts)
+        self.status = Status()
+        self._counts = counts
         # So that the steps moved since are the row in force.
         self.start_steps = (*counts[:index], counts[index] - row, *counts[index + 1 :])
         self._machine, self._row, self._address = machine, row, address
@@ -101,7 +102,7 @@ class ByRow:
         with Link(address, self.log.add) as link:
             client = Client(link)
             client.set_up(alone, (0,), _WATCHDOG_S)
-            self._publish(phase="holding", board=address)
+            self._publish(phase="holding", board=address, counts=self._counts)
             try:
                 while not self._ended.is_set():
                     self._obey(client, alone)

@@ -91,7 +91,7 @@ def _of_coils(axis: Axis, words: tuple[int, ...]) -> Iterator[Cause]:
         seen = _seen(moves) or frozenset({"shudders", "two_and_back"})
         yield Cause(
             kind="line-dead",
-            title="An output of the driver does nothing: its line does not switch, or its input is not reached.",
+            title="An output does nothing: its line does not switch, or does not reach it.",
             cure=f"Look at line {lines[coil]} from the board to input {coil} of the driver.",
             shows=seen | {"dark_lamp"}, may=frozenset({"hot"}), moves=moves, likely=5.0, dead=coil,
         )  # fmt: skip

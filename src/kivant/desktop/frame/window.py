@@ -11,6 +11,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import (
     QAction,
     QGuiApplication,
+    QKeyEvent,
     QKeySequence,
     QResizeEvent,
     QShortcut,
@@ -28,6 +29,7 @@ from PySide6.QtWidgets import (
 from kivant.app.document.document import Document
 from kivant.core.path import Path as KeyPath
 from kivant.desktop.frame import navigation
+from kivant.desktop.frame.button_keys import ButtonKeys
 from kivant.desktop.frame.empty_stage import EmptyStage
 from kivant.desktop.frame.filed_window import FiledWindow
 from kivant.desktop.frame.findings_list import FindingsList
@@ -61,6 +63,7 @@ class Window(FiledWindow):
         self.log = LogSheet(whole, self.session)
         self.keys = KeysSheet(whole, self.session)
         self.sheets = (self.findings, self.log, self.keys)
+        self.button_keys = ButtonKeys(self)
         self._add_keys()
         self._fill_menu()
         for key, plate in self.head.chain.plates.items():
@@ -232,7 +235,15 @@ class Window(FiledWindow):
         if event.type() == QEvent.Type.WindowStateChange:
             self.placement.fit_soon()
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self.button_keys.press(event):
+            super().keyPressEvent(event)
+
     def event(self, event: QEvent) -> bool:
+        asked = event.type() == QEvent.Type.ShortcutOverride
+        if asked and isinstance(event, QKeyEvent) and self.button_keys.means(event):
+            event.accept()
+            return True
         if event.type() == QEvent.Type.UpdateRequest:
             with self.session.hurrying():
                 return super().event(event)

@@ -12,6 +12,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QWidget
 
+from kivant.desktop.kit.literal import literal
 from kivant.desktop.state.session import Session
 
 Plug = Hashable
@@ -43,6 +44,9 @@ class Plugboard(QWidget):
         self._pressed: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        self.setToolTip(self.hint)
+
+    hint = "Drag a plug to another socket. With the keys: arrows, Space to lift and set down."
 
     # What a subclass says
 
@@ -64,6 +68,10 @@ class Plugboard(QWidget):
 
     def clicked(self, plug: Plug) -> None:
         """Know that a plug was clicked."""
+
+    def words(self, plug: Plug) -> str:
+        """Say what a plug is."""
+        raise NotImplementedError
 
     # Hand
 
@@ -91,8 +99,10 @@ class Plugboard(QWidget):
             self.over = next((socket for socket, place in sockets.items() if place.contains(at)), None)
             self.update()
             return
-        inside = any(place.contains(at) for place in self.plugs().values())
-        self.setCursor(Qt.CursorShape.OpenHandCursor if inside and self._free() else Qt.CursorShape.ArrowCursor)
+        under = next((plug for plug, place in self.plugs().items() if place.contains(at)), None)
+        grasped = under is not None and self._free()
+        self.setCursor(Qt.CursorShape.OpenHandCursor if grasped else Qt.CursorShape.ArrowCursor)
+        self.setToolTip(literal(self.words(under)) if under is not None else self.hint)
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
         held, over, dragged = self.held, self.over, self._pressed is not None

@@ -45,7 +45,7 @@ class Alternative(QAbstractButton):
         self.setCheckable(True)
         self.setChecked(choice.chosen)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setFixedHeight(30 + 19 * len(choice.lines))
+        self.setFixedHeight(27 + 19 * len(choice.lines))
         self.setMinimumWidth(200)
         said = ", ".join([choice.note, *(f"{line.what} {line.text}" for line in choice.lines)]).strip(", ")
         self.setAccessibleName(f"{choice.name}: {said}")
@@ -67,7 +67,7 @@ class Alternative(QAbstractButton):
         said = ", ".join(part for part in (self.choice.note, "in use" if chosen else "") if part)
         painter.drawText(QRectF(12, 3, self.width() - 24, 22), right, said)
         for k, line in enumerate(self.choice.lines):
-            self._paint_line(painter, line, 25.0 + 19 * k)
+            self._paint_line(painter, line, 23.0 + 19 * k)
 
     def _paint_line(self, painter: QPainter, line: Line, y: float) -> None:
         theme = self.session.theme

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 
 from kivant.core.machine.lines import Side, Use, assign_line, needed_lines, remove_line, rename_line, uses
 from kivant.core.motion.rates import pulse_rate
@@ -16,8 +16,9 @@ from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.plugboard import Plug, Plugboard, Socket
 from kivant.desktop.widgets.value_field import ValueField, type_over
 
-_ROW, _LEAST_ROW = 34.0, 25.0
-_NAME = 76.0  # width of a terminal's name
+_ROW, _LEAST_ROW = 46.0, 27.0
+_USUAL = 8  # terminals in a column, as many as a port has
+_LEAST_NAME, _NAME_SHARE = 76.0, 0.44  # of a terminal, for its name
 _TAG = 74.0
 _WIDEST = 300.0  # of a column
 
@@ -26,22 +27,26 @@ class BoardPicture(Plugboard):
     """Terminals in columns: lines first, inputs behind them. ``marked`` is the terminal that was clicked last."""
 
     changed_mark = Signal()
+    hint = (
+        "Drag a tag to another line. Double click a line, or F2, to rename it; Del removes it. "
+        "With the keys: arrows, Space to lift and set down."
+    )
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.marked: tuple[Side, str] | None = None
         self.setMinimumSize(420, 240)
         self.setAccessibleName("Lines and inputs of the board")
-        self.setToolTip(
-            "Drag a tag to another line. Double click a line, or F2, to rename it; Del removes it. "
-            "With the keys: arrows, Space to lift and set down."
-        )
         for signal in (session.machine_changed, session.theme_changed, session.selection_changed):
             signal.connect(self._follow)
 
     def _follow(self) -> None:
-        self.updateGeometry()
+        self.setMinimumHeight(max(240, round(self._rows() * _LEAST_ROW)))
         self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._follow()
 
     # Where things are
 
@@ -51,38 +56,46 @@ class BoardPicture(Plugboard):
         lines: list[tuple[Side, str]] = [("lines", name) for name in board.lines]
         return [*lines, *(("inputs", name) for name in board.inputs)]
 
+    def _rows(self) -> int:
+        return max(math.ceil(len(self.terminals()) / max(int(self.width() // 190), 1)), _USUAL)
+
     def places(self) -> dict[tuple[Side, str], QRectF]:
         """Return where each terminal is drawn: down, then across."""
-        found = self.terminals()
-        columns = max(int(self.width() // 190), 1)
-        rows = max(math.ceil(len(found) / columns), 1)
+        found, rows = self.terminals(), self._rows()
         tall = min(_ROW, max(self.height() / rows, _LEAST_ROW))
         wide = min(self.width() / max(math.ceil(len(found) / rows), 1), _WIDEST)
         return {
             terminal: QRectF(k // rows * wide, k % rows * tall, wide - 8, tall - 4) for k, terminal in enumerate(found)
         }
 
-    def _tags(self) -> dict[Use, QRectF]:
-        found: dict[Use, QRectF] = {}
+    def plugs(self) -> dict[Plug, QRectF]:
+        """Return the tags."""
+        found: dict[Plug, QRectF] = {}
         places = self.places()
         for line, users in uses(self.session.document.machine).items():
             box = places.get(("lines", line))
             if box is None:
                 continue
-            wide = min((box.width() - _NAME - 14) / max(len(users), 1), _TAG)
+            name, tall = _name_width(box) + 14, min(box.height() - 6, 26.0)
+            wide = min((box.width() - name) / max(len(users), 1), _TAG)
             for k, use in enumerate(users):
-                found[use] = QRectF(box.left() + _NAME + 14 + k * wide, box.top() + 3, wide - 4, box.height() - 6)
+                found[use] = QRectF(box.left() + name + k * wide, box.center().y() - tall / 2, wide - 4, tall)
         return found
 
     # Plugs
 
-    def plugs(self) -> dict[Plug, QRectF]:
-        return {**self._tags()}
-
     def sockets(self, plug: Plug) -> dict[Socket, QRectF]:
+        """Return the lines of the board."""
         return {name: box for (side, name), box in self.places().items() if side == "lines"}
 
+    def words(self, plug: Plug) -> str:
+        """Say whose a tag is."""
+        assert isinstance(plug, Use)
+        axis = self.session.document.machine.axes[plug.axis]
+        return f"{axis.name}'s {plug.key}, on line {self.socket_of(plug)}"
+
     def socket_of(self, plug: Plug) -> Socket:
+        """Return the line at which a tag hangs."""
         assert isinstance(plug, Use)
         return str(getattr(self.session.document.machine.axes[plug.axis].driver.lines, plug.key))
 
@@ -135,7 +148,8 @@ class BoardPicture(Plugboard):
 
         box = self.places()[self.marked]
         field = ValueField(self.session, f"Name of {old}", show, take)
-        type_over(self, QRect(round(box.left()), round(box.top()), round(_NAME + 30), round(box.height())), field)
+        place = QRectF(box.left(), box.top(), _name_width(box) + 10, box.height())
+        type_over(self, place.toRect(), field)
 
     def remove(self) -> None:
         """Remove the marked terminal, if nothing uses it."""
@@ -154,8 +168,8 @@ class BoardPicture(Plugboard):
         for (side, name), box in self.places().items():
             count = len(used.get(name, ())) if side == "lines" else 0
             self._paint_terminal(painter, side, name, box, count)
-        for use, box in self._tags().items():
-            if use != self.held:
+        for use, box in self.plugs().items():
+            if isinstance(use, Use) and use != self.held:
                 self._paint_tag(painter, use, box)
         if isinstance(self.held, Use):
             self._paint_held(painter, self.held)
@@ -176,12 +190,13 @@ class BoardPicture(Plugboard):
             painter.drawEllipse(hole, 4.5, 4.5)
         painter.setFont(font("strong" if count else "text"))
         painter.setPen(theme.color("ink" if count else "muted"))
-        room = QRectF(box.left() + 24, box.top(), _NAME - 14, box.height())
+        name_width = _name_width(box)
+        room = QRectF(box.left() + 24, box.top(), name_width - 14, box.height())
         shown = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room.width()))
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, shown)
         if not count:
             painter.setFont(font("small"))
-            free = QRectF(box.left() + _NAME + 16, box.top(), box.width() - _NAME - 20, box.height())
+            free = QRectF(box.left() + name_width + 16, box.top(), box.width() - name_width - 20, box.height())
             painter.drawText(free, Qt.AlignmentFlag.AlignVCenter, "free" if side == "lines" else "input")
         elif count > 1:
             painter.setFont(font("small"))
@@ -204,13 +219,17 @@ class BoardPicture(Plugboard):
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shown)
 
     def _paint_held(self, painter: QPainter, held: Use) -> None:
-        box = self._tags()[held]
+        box = self.plugs()[held]
         if self.hand is not None:
             box.moveCenter(self.hand)
         elif self.over is not None:
             target = self.places()["lines", str(self.over)]
             box.moveCenter(QPointF(target.right() - box.width() / 2, target.center().y()))
         self._paint_tag(painter, held, box)
+
+
+def _name_width(box: QRectF) -> float:
+    return max(_LEAST_NAME, box.width() * _NAME_SHARE)
 
 
 def board_words(session: Session) -> str:

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from kivant.core.drive.copper import Draw, at_rest, greatest_draw, held_torque_nm, mean_draw, supply_volts
 from kivant.core.machine import Axis
 from kivant.core.machine.drives import rest_in
 from kivant.core.machine.edits import UNKNOWN
@@ -16,6 +14,7 @@ from kivant.core.path import Path
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.phases.face import Face
+from kivant.desktop.stations.phases.heat_bars import HeatBars
 from kivant.desktop.stations.phases.supply_chart import SupplyChart
 from kivant.desktop.stations.phases.supply_rows import SupplyRows
 from kivant.desktop.stations.phases.switch_view import SwitchView
@@ -67,17 +66,17 @@ class CurrentFace(Face):
             key: FigureField(session, Path.of("motor", key), name, partial(_unit, unit)) for key, name, unit in _MOTOR
         }
         driver = Path.of("driver")
+        self.load = [
+            AxisField(session, Path.of("load", "inertia_kgm2"), "inertia of the load at the rotor", lambda _a: " kgm²"),
+            AxisField(session, Path.of("load", "friction_torque_nm"), "friction at the rotor", lambda _a: " Nm"),
+        ]
         self.winding = WordChoice(session, Path.of("motor", "winding"), "winding", WINDINGS)
         self.supply = WordChoice(session, driver / "supply", "supply", lambda a: _supplies(a, session), feed_axis)
         self.volts = FigureField(session, driver / "supply_v", "voltage", lambda _axis: " V")
         self.set_current = FigureField(session, driver / "current_a", "set current", lambda _axis: " A")
         self.rest = WordChoice(session, driver / "at_rest", "what happens at rest", AT_REST, rest_in)
         self.reduced = FigureField(session, driver / "reduced_percent", "current at rest", lambda _axis: " %")
-        self.heat = QLabel()
-        self.heat.setWordWrap(True)
-        self.heat.setTextFormat(Qt.TextFormat.PlainText)
-        self.heat.setMinimumHeight(96)
-        self.heat.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.heat = HeatBars(session)
         self.switches = SwitchView(session, "current_switches", "switches for the current")
         self._labels: dict[QWidget, QLabel] = {}
         self._lay_out()
@@ -99,6 +98,7 @@ class CurrentFace(Face):
             ("set current", self.set_current),
             ("at rest", self.rest),
             ("current at rest", self.reduced),
+            *zip(("load, inertia", "load, friction"), self.load, strict=True),
         ]
         for column, rows in ((0, motor), (2, drive)):
             for line, (name, field) in enumerate(rows):
@@ -115,7 +115,7 @@ class CurrentFace(Face):
         right.addWidget(self._heading("Motor and driver"))
         right.addLayout(grid)
         right.addSpacing(4)
-        right.addWidget(self._heading("Heat"))
+        right.addWidget(self._heading("Copper loss, and what holds the load"))
         right.addWidget(self.heat)
         right.addWidget(self.switches)
         right.addStretch(1)
@@ -134,7 +134,7 @@ class CurrentFace(Face):
         """Show supplies and motor as they are now."""
         self.rows.refresh()
         self.chart.redraw()
-        for field in (*self.figures.values(), self.volts, self.set_current, self.reduced):
+        for field in (*self.figures.values(), *self.load, self.volts, self.set_current, self.reduced):
             field.refresh()
         for choice in (self.winding, self.supply, self.rest):
             choice.refresh()
@@ -149,30 +149,4 @@ class CurrentFace(Face):
         self.switches.setVisible(pulses)
         if pulses:
             self.switches.refresh()
-        self.heat.setText(heat_words(axis, supply_volts(self.session.document.machine, axis)))
-
-
-def _watts(draw: Draw) -> str:
-    return "not known" if draw.loss_w is None else f"{draw.loss_w:.3g} W"
-
-
-def heat_words(axis: Axis, volts: float | None) -> str:
-    """Say what a motor makes of its current, moving and at rest, and what less at rest would save."""
-    full, moving = greatest_draw(axis, volts), mean_draw(axis, volts)
-    if full.loss_w is None:
-        return "With resistance and current known, Kivant tells how warm the motor gets."
-    rest = at_rest(axis, full)
-    lines = [f"Copper loss moving: {_watts(moving)}. At rest: {_watts(rest)}{_held(axis, rest)}."]
-    if axis.driver.at_rest != "off":
-        share = 0.5
-        half = full.reduced(share)
-        if axis.driver.at_rest == "hold":
-            lines.append(f"Reduced to 50 % at rest: {_watts(half)}{_held(axis, half)}.")
-        off = full.reduced(0.0)
-        lines.append(f"Switched off at rest: {_watts(rest)} less{_held(axis, off)}.")
-    return "\n".join(lines)
-
-
-def _held(axis: Axis, draw: Draw) -> str:
-    torque = held_torque_nm(axis, draw)
-    return "" if torque is None else f", held with {torque:.2g} Nm"
+        self.heat.update()

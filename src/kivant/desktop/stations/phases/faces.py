@@ -49,7 +49,7 @@ FACES: dict[str, FaceKind] = {
     "current": FaceKind(
         "Current",
         "current_face:CurrentFace",
-        (("supplies",), ("axes", "*", "motor"),
+        (("supplies",), ("axes", "*", "motor"), ("axes", "*", "load"),
          *(("axes", "*", "driver", key) for key in ("supply", "supply_v", "current_a", "current_switches", "at_rest",
                                                     "reduced_percent"))),
     ),

@@ -137,7 +137,7 @@ class FinderFace(Face):
         self.ways = BenchWays(self.session)
         left.addWidget(self.ways)
         row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
+        row.setContentsMargins(0, 10, 0, 0)
         row.setSpacing(28)
         row.addLayout(left, 10)
         row.addLayout(right, 9)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
 from kivant.app.running.by_row import ByRow
@@ -44,16 +44,22 @@ class HandRow(QWidget):
         self.session = session
         self._pressed: tuple[int, int] | None = None  # the latest press: step, and direction
         self.row = QSpinBox()
+        self.row.setFixedWidth(58)
         self.row.setToolTip("The row to energise first.")
         self.row.setAccessibleName("Row to hold")
         self.hold = self._button("hold", "Energise this row on the board, and hold it.", self._hold)
-        self.back = self._button("− 1", "One row back.", lambda: self._step(-1))
-        self.on = self._button("+ 1", "One row on.", lambda: self._step(1))
+        self.back = self._button("− 1", "One row back (key −).", lambda: self._step(-1))
+        self.on = self._button("+ 1", "One row on (key +).", lambda: self._step(1))
         self.release = self._button("release", "Take the power away.", session.bench.stop)
         self.told = QLabel()
         self.told.setFont(font("small"))
         self.told.setTextFormat(Qt.TextFormat.PlainText)
-        self.ways = {way: self._button(text, f"It went {text}.", lambda w=way: self._note(w)) for way, text in WAYS}
+        self.told.setWordWrap(True)
+        self.told.setMinimumHeight(34)
+        self.ways = {
+            way: self._button(text, f"It went {text}.", lambda _checked=False, w=way: self._note(w))
+            for way, text in WAYS
+        }
         orders, ways = QHBoxLayout(), QHBoxLayout()
         for row, widgets in (
             (orders, (QLabel("row"), self.row, self.hold, self.back, self.on, self.release)),
@@ -69,6 +75,10 @@ class HandRow(QWidget):
         column.addLayout(orders)
         column.addWidget(self.told)
         column.addLayout(ways)
+        for key, way in (("+", 1), ("-", -1)):
+            shortcut = QShortcut(QKeySequence(key), self)
+            shortcut.setAutoRepeat(False)
+            shortcut.activated.connect(lambda w=way: self._step(w))
         session.run_changed.connect(self.refresh)
 
     def _button(self, text: str, tip: str, act: object) -> QPushButton:

@@ -114,6 +114,8 @@ class StepsChart(QWidget):
 class MicrostepsFace(Face):
     """The chart, the choices, the switches."""
 
+    with_lines = False
+
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.chart = StepsChart(session)
@@ -132,7 +134,7 @@ class MicrostepsFace(Face):
         self.switches = SwitchView(session, "switches", "switches")
         self.choices: list[Alternative] = []
         self._side = QVBoxLayout()
-        self._side.setSpacing(5)
+        self._side.setSpacing(3)
         self._side.setContentsMargins(0, 0, 0, 0)
         self._lay_out()
 

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout
+from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout
 
 from kivant.core.machine import Axis
 from kivant.core.path import Path
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.phases.face import Face
-from kivant.desktop.stations.phases.polarity import Polarities
 from kivant.desktop.stations.phases.pulse_timing import PulseDrawing
 from kivant.desktop.widgets.axis_field import AxisField
 
@@ -37,20 +35,13 @@ class PulsesFace(Face):
         for line, (key, name) in enumerate(_TIMES):
             grid.addWidget(QLabel(name), line, 0)
             grid.addWidget(self.fields[key], line, 1)
-        left = QVBoxLayout()
-        left.addWidget(self.drawing, 1)
-        left.addLayout(grid)
-        self.polarities = Polarities(session)
-        self.polarities.setMaximumWidth(330)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(24)
-        row.addLayout(left, 3)
-        row.addWidget(self.polarities, 2, Qt.AlignmentFlag.AlignTop)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.drawing, 1)
+        column.addLayout(grid)
 
     def follow(self, axis: Axis) -> None:
         """Show the times of an axis as they are now."""
         for field in self.fields.values():
             field.refresh()
         self.drawing.update()
-        self.polarities.follow(axis)

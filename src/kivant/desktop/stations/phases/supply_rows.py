@@ -11,6 +11,7 @@ from kivant.core.machine.edits import UNKNOWN
 from kivant.core.machine.feeding import add_supply, remove_supply, rename_supply, type_supply
 from kivant.core.supplies import Feed, feeds, greatest_current
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.literal import literal, unaccelerated
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.value_field import ValueField
@@ -74,9 +75,9 @@ class SupplyRows(QWidget):
         for number, (feed, looker) in enumerate(zip(shown, self.lookers, strict=True)):
             total, unknown = greatest_current(machine, feed)
             fed = " ".join(letters[i] for i in feed.axes) or "nothing"
-            looker.setText(f"{fed}: up to {total:.3g} A{' + ?' if unknown else ''}")
+            looker.setText(unaccelerated(f"{fed}: up to {total:.3g} A{' + ?' if unknown else ''}"))
             more = f"; not counted: {', '.join(unknown)}" if unknown else ""
-            looker.setToolTip(f"Show its current over the plan{more}.")
+            looker.setToolTip(literal(f"Show its current over the plan{more}."))
             looker.setChecked(number == min(self.number, len(shown) - 1))
         for fields in self.fields:
             for field in fields:

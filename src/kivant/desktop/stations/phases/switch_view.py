@@ -178,7 +178,8 @@ class SwitchView(QWidget):
     def _words(self, bank: Bank | None, value: float | None) -> str:
         unit = VALUES[self.key][1]
         if bank is None:
-            return "None described. Choose a table, or type what the driver's label says: 000 1, 100 2 …"
+            example = "00 1, 10 2" if self.key == "switches" else "00 0.5, 10 1"
+            return f"None described. Type what the driver's label says, such as {example}."
         now = given(bank)
         told = "How they stand is not known." if now is None else f"As they stand: {now:g} {unit}."
         if value is None or (now is not None and abs(now - value) <= 1e-9 * now):

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -39,16 +37,16 @@ class CauseRow(QWidget):
         self.act = QPushButton()
         for button in (self.show_it, self.act):
             button.setStyleSheet("padding: 3px 10px")
-        words = QVBoxLayout()
-        words.setSpacing(0)
-        words.addWidget(self.title)
-        words.addWidget(self.cure)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
-        row.addLayout(words, 1)
-        row.addWidget(self.show_it)
-        row.addWidget(self.act)
+        buttons = QHBoxLayout()
+        buttons.setSpacing(6)
+        buttons.addWidget(self.cure, 1)
+        for button in (self.show_it, self.act):
+            buttons.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(1)
+        column.addWidget(self.title)
+        column.addLayout(buttons)
 
 
 class SymptomsFace(Face):
@@ -64,7 +62,7 @@ class SymptomsFace(Face):
         grid.setVerticalSpacing(3)
         for k, (key, text) in enumerate(SYMPTOMS.items()):
             self.ticks[key] = QCheckBox(text)
-            self.ticks[key].clicked.connect(partial(self._toggle, key))
+            self.ticks[key].clicked.connect(lambda _checked=False, k=key: self._toggle(k))
             grid.addWidget(self.ticks[key], k, 0)
         self.hand = HandRow(session)
         self.hand.noted.connect(self._note)
@@ -77,8 +75,8 @@ class SymptomsFace(Face):
         self.causes: list[Cause] = []
         self.rows = [CauseRow() for _ in range(MOST_SHOWN)]
         for number, row in enumerate(self.rows):
-            row.show_it.clicked.connect(partial(self._preview, number))
-            row.act.clicked.connect(partial(self._act, number))
+            row.show_it.clicked.connect(lambda _checked=False, n=number: self._preview(n))
+            row.act.clicked.connect(lambda _checked=False, n=number: self._act(n))
         self.told = QLabel()
         self.told.setWordWrap(True)
         self.told.setMinimumHeight(38)
@@ -112,15 +110,19 @@ class SymptomsFace(Face):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(22)
-        row.addLayout(left, 9)
-        row.addLayout(right, 12)
+        side = QWidget()
+        side.setLayout(left)
+        side.setMaximumWidth(270)
+        left.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(side, 9)
+        row.addLayout(right, 14)
 
     @property
     def diagnosis(self) -> Diagnosis:
         """What was told of the chosen axis; it belongs to the open document."""
         return self._diagnoses.now
 
-    def _toggle(self, symptom: Told, _checked: bool = False) -> None:
+    def _toggle(self, symptom: Told) -> None:
         self.diagnosis.toggle(symptom)
         self._refresh()
 
@@ -132,13 +134,14 @@ class SymptomsFace(Face):
         self.diagnosis.forget()
         self._refresh()
 
-    def _preview(self, number: int, checked: bool = False) -> None:
+    def _preview(self, number: int) -> None:
+        checked = self.rows[number].show_it.isChecked()
         self.cords.preview = self.causes[number] if checked else None
         for other, row in enumerate(self.rows):
             row.show_it.setChecked(checked and other == number)
         self.cords.update()
 
-    def _act(self, number: int, _checked: bool = False) -> None:
+    def _act(self, number: int) -> None:
         cause, axis = self.causes[number], self.session.choice.axis
         if cause.station:
             self.session.station_wanted.emit(cause.station)
@@ -170,10 +173,12 @@ class SymptomsFace(Face):
             if asked
             else "Tick what the motor does at slow speed. The more is told, the fewer causes are left."
         )
-        self._preview(0)
+        self.cords.preview = None
+        self.cords.update()
         free = not self.session.running.active
         for number, row in enumerate(self.rows):
             row.setVisible(number < len(self.causes))
+            row.show_it.setChecked(False)
             if number < len(self.causes):
                 cause = self.causes[number]
                 row.title.setText(f"{number + 1}. {cause.title}")

@@ -51,10 +51,9 @@ TRAVEL = StationKind(
     picture=_picture,
     places=(
         ("axes", "*", "travel"),
-        ("axes", "*", "motor"),
+        ("axes", "*", "motor", "full_steps_per_rev"),
         ("axes", "*", "unit"),
         ("axes", "*", "positive"),
-        ("axes", "*", "load"),
         ("axes", "*", "limits", "min"),
         ("axes", "*", "limits", "max"),
     ),
