@@ -7,6 +7,7 @@ import sys
 import tempfile
 import time
 from pathlib import Path
+from typing import Any
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -35,6 +36,47 @@ def _take(app: QApplication, window: Window, name: str) -> None:
     print(OUT / name)
 
 
+def _take_faces(app: QApplication, window: Window) -> None:
+    """Take the faces of Phases, some with something to see."""
+    session = window.session
+    session.choice.select(0)
+    window.show_station("phases")
+    phases: Any = window.page
+    finder = phases.face("finder")
+    phases.show_face("finder")
+    finder.counts[6].click()
+    for place, name in enumerate(("white", "brown", "green", "grey", "red", "black")):
+        finder.finder.rename(place, name)
+    readings = (
+        ("white", "green", "4.3"),
+        ("white", "grey", "open"),
+        ("white", "brown", "8.1"),
+        ("brown", "green", "4.2"),
+        ("grey", "red", "8.3"),
+        ("red", "black", "4.1"),
+    )
+    for first, second, seen in readings:
+        finder.finder.choose(first, second)
+        finder.finder.take(seen)
+    for key in ("finder", "wires", "symptoms", "board"):
+        phases.show_face(key)
+        if key == "symptoms":
+            phases.face(key).ticks["shudders"].click()
+            phases.face(key).rows[0].show_it.click()
+        _take(app, window, f"{key}-day.png")
+    session.choice.select(3)
+    phases.show_face("current")
+    phases.face("current").rows.look_at(2)
+    _take(app, window, "current-day.png")
+    session.choice.select(1)
+    session.set_night(True)
+    phases.show_face("microsteps")
+    _take(app, window, "microsteps-night.png")
+    session.set_night(False)
+    phases.show_face("sequence")
+    session.choice.select(0)
+
+
 def main() -> int:
     """Take every picture."""
     app = make_app()
@@ -51,7 +93,11 @@ def main() -> int:
     ):
         session.choice.select(axis)
         window.show_station(station)
+        if name == "pulses-day.png":
+            page: Any = window.page
+            page.show_face("pulses")
         _take(app, window, name)
+    _take_faces(app, window)
     window.show_station("ramp")
     _settle(app, window)
     session.edit(typed(axis_path(0, "limits", "speed"), "48"), "speed of Wheel")

@@ -175,7 +175,7 @@ class Layout(WindowTest):
             ("axes[2].driver.pulse_low_us", 2, "phases", True),
             ("axes[2].travel[0].lead", 2, "travel", True),
             ("axes[1].motor.full_steps_per_rev", 1, "travel", True),
-            ("axes[0].driver.supply_v", 0, "phases", False),
+            ("axes[0].driver.supply_v", 0, "phases", True),
             ("axes[1].name", 1, "phases", False),
             ("board.lines[3]", 1, "phases", False),
             ("routines[0].blocks[1].to.Lift", 1, "run", False),

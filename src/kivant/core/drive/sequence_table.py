@@ -205,3 +205,24 @@ def _faults(rows: tuple[Row, ...], steps: list[float], turns: int, winding: str,
     elif not even and len(live) == len(rows):
         found.append(f"The field goes on unevenly, by {min(steps, key=abs):.0f} to {max(steps, key=abs):.0f} deg.")
     return found
+
+
+def described(table: Table, order: str = ORDERS[0]) -> str:
+    """Return what a table is, in a sentence, for outputs that are plugged in an order.
+
+    A table that is known otherwise than the outputs are plugged is told with the order that it is made for.
+    """
+    if table.known is None:
+        what = "No known sequence" if table.turns else "No rotation"
+        return f"{what}; {'even' if table.even else 'uneven'}."
+    cycles = len(table.rows) // len(SEQUENCES[table.known].words)
+    parts = [f"{table.known.capitalize()}{f', {cycles} times over' if cycles > 1 else ''}"]
+    if table.sense < 0 and table.wires == ORDERS[0]:
+        parts.append("reversed")
+    if table.start_row:
+        parts.append(f"begun at row {table.start_row}")
+    if table.wires not in (None, ORDERS[0]) and table.wires != order:
+        parts.append(f"for outputs on the ends {table.wires}")
+    if table.active == "low":
+        parts.append("for coils that are on at low level")
+    return f"{', '.join(parts)}."

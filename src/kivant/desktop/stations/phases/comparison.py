@@ -26,7 +26,7 @@ def _watts(value: float | None) -> str:
 
 def _torque(found: SequenceFigures) -> str:
     low, high = found.torque
-    return f"{low:.2f}" if abs(high - low) < 1e-9 else f"{low:.2f}–{high:.2f}"
+    return f"{low:.3g}" if abs(high - low) < 1e-9 else f"{low:.3g}–{high:.3g}"
 
 
 ROWS: tuple[tuple[str, str, Callable[[SequenceFigures], str]], ...] = (

@@ -6,13 +6,16 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QGridLayout, QLabel, QMenu, QPushButton, QWidget
 
-from kivant.core.drive.drivers import driver_kind
+from kivant.core.drive.drivers import driver_kind, sequence_of
 from kivant.core.drive.program_text import BITS, LANGUAGES, program_text
+from kivant.core.drive.sequence_table import Table, analyse, described
 from kivant.core.drive.wiring import ORDERS
-from kivant.core.path import Path
+from kivant.core.machine.edits import set_value
+from kivant.core.path import Path, axis_path
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.axis_field import AxisField
+from kivant.desktop.widgets.elided import ElidedText
 
 _DOES = {1: "turns forward", -1: "turns the other way", 0: "only shudders"}
 
@@ -65,6 +68,12 @@ class Plugs(QWidget):
         grid.addWidget(self.verdict, 1, 2)
         grid.addWidget(self.copy, 1, 3)
         grid.setColumnStretch(2, 1)
+        self.about = ElidedText(session, "small", "ink")
+        self.repair = QPushButton("repair")
+        self.repair.setProperty("kind", "plain")
+        self.repair.clicked.connect(self._repair)
+        grid.addWidget(self.about, 2, 0, 1, 3)
+        grid.addWidget(self.repair, 2, 3)
 
     def _menu(self) -> QMenu:
         menu = QMenu(self)
@@ -83,10 +92,35 @@ class Plugs(QWidget):
             QGuiApplication.clipboard().setText(program_text(words, language, bits=bits, active=active))
             self.session.notice(f"Copied: {len(words)} words, {LANGUAGES[language].name}, coils on at {active} level.")
 
+    def _table(self) -> Table | None:
+        axis = self.session.choice.axis
+        rows = driver_kind(axis.driver).rows(axis.driver) if axis else None
+        return analyse(tuple(row.word for row in rows), axis.motor.winding) if axis and rows else None
+
+    def _repair(self) -> None:
+        axis, table = self.session.choice.axis, self._table()
+        if axis is not None and table is not None and table.repair:
+            place = axis_path(self.session.choice.index, "driver", "sequence")
+            self.session.try_edit(set_value(place, sequence_of(table.repair)), f"repaired table of {axis.name}")
+
+    def _tell_table(self) -> None:
+        """Say what the table is, what is wrong with it, and offer what it was meant to be."""
+        axis, table = self.session.choice.axis, self._table()
+        if axis is None or table is None:
+            return
+        order = getattr(axis.driver, "wires", None) or ORDERS[0]
+        said = " ".join([described(table, order), *table.faults])
+        self.about.set_text(said, said)
+        self.repair.setVisible(table.repair is not None)
+        self.repair.setEnabled(not self.session.running.active)
+        if table.repair is not None:
+            self.repair.setToolTip(f"Take what it was meant to be: {', '.join(map(str, table.repair))}.")
+
     def refresh(self) -> None:
         """Show the order as it is now."""
         self.field.refresh()
         self.rows.refresh()
+        self._tell_table()
         axis = self.session.choice.axis
         if axis is not None:
             self.verdict.setText(_DOES[driver_kind(axis.driver).sense(axis.driver)])

@@ -44,5 +44,9 @@ PHASES = StationKind(
     picture=_picture,
     places=(("axes", "*", "driver"), ("axes", "*", "motor"), ("axes", "*", "load"), ("supplies",), ("board",)),
     follows=("playhead",),
-    keys=(("0 … 7", "go to the next time that row is on"),),
+    keys=(
+        ("0 … 7", "go to the next time that row is on"),
+        ("Ctrl+Page Up, Down", "the face before, after"),
+        ("+, −", "one row on, back by hand"),
+    ),
 )

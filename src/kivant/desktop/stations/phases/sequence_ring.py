@@ -15,7 +15,8 @@ from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.phases.looks import LOOKS
 
-_WIDE, _TALL = 66.0, 42.0
+_WIDE, _TALL = 70.0, 57.0
+_SHORT = 42.0
 _NARROW, _MOST_WIDE = 46.0, 10  # where there are more rows than so many
 
 
@@ -28,7 +29,7 @@ class SequenceRing(QWidget):
         self.setMinimumSize(270, 230)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Rows of the sequence")
-        self.setToolTip("Click a row, or press its digit, to go to the next time it is on.")
+        self.setToolTip("Click a row, or press its digit, to go to the next time it is on. It tells its field, too.")
         for signal in (session.playhead_moved, session.selection_changed, session.plan_changed, session.theme_changed):
             signal.connect(self.update)
 
@@ -46,7 +47,7 @@ class SequenceRing(QWidget):
         """Return where each row is drawn, row 0 at the top, in positive direction clockwise."""
         count = len(self._table())
         middle = QPointF(self.width() / 2, self.height() / 2)
-        wide, tall = (_WIDE, _TALL) if count <= _MOST_WIDE else (_NARROW, _TALL)
+        wide, tall = (_WIDE, _TALL) if count <= _MOST_WIDE else (_NARROW, _SHORT)
         across, down = self.width() / 2 - wide / 2 - 3, self.height() / 2 - tall / 2 - 3
         across, down = min(across, down * 1.25), min(down, across)
         found = []
@@ -106,12 +107,18 @@ class SequenceRing(QWidget):
                 lit = table[row].word >> bit & 1
                 painter.setPen(theme.pen(theme.color("sheet") if on else theme.color("muted"), 1.1))
                 painter.setBrush((ink if on else hue) if lit else Qt.BrushStyle.NoBrush)
-                painter.drawEllipse(place.center() + QPointF((bit - 1.5) * place.width() / 5.1, -9), 4, 4)
+                painter.drawEllipse(
+                    QPointF(place.center().x() + (bit - 1.5) * place.width() / 5.1, place.top() + 12), 4, 4
+                )
             painter.setPen(ink)
             painter.setFont(font("small"))
             word = table[row].word
             text = f"{row}:  {word:04b}  {word:X}" if place.width() > _NARROW else f"{row}: {word:X}"
-            painter.drawText(place.adjusted(0, 18, 0, 0), Qt.AlignmentFlag.AlignCenter, text)
+            painter.drawText(place.adjusted(0, 20, 0, 0), Qt.AlignmentFlag.AlignHCenter, text)
+            if place.width() > _NARROW:
+                field = f"{table[row].field_deg:.4g}°  {table[row].torque:.3g}" if table[row].torque else "no field"
+                painter.setPen(theme.color("sheet" if on else "muted" if table[row].torque else "bad"))
+                painter.drawText(place.adjusted(0, 38, 0, 0), Qt.AlignmentFlag.AlignHCenter, field)
         words = LOOKS[axis.driver.kind].figure(axis).partition(",")[0]
         painter.setPen(theme.color("ink"))
         painter.setFont(font("title"))

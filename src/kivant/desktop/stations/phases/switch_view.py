@@ -15,7 +15,7 @@ from kivant.core.machine.edits import set_value
 from kivant.core.path import axis_path
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
-from kivant.desktop.widgets.value_field import ValueField
+from kivant.desktop.widgets.value_field import ValueField, type_over
 
 VALUES = {"switches": ("microsteps", "microsteps"), "current_switches": ("current_a", "A")}
 """For each bank of a driver: which value of the driver it gives, and what that is counted in."""
@@ -31,7 +31,10 @@ class Slides(QWidget):
         self.setFixedHeight(74)
         self.setMinimumWidth(90)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setToolTip("The switches as they stand. Click one, or press its number, to turn it over.")
+        self.setToolTip(
+            "The switches as they stand. Click one, or press its number, to turn it over. "
+            "Double click a name to change it."
+        )
         session.theme_changed.connect(self.update)
 
     def bank(self) -> Bank | None:
@@ -65,6 +68,34 @@ class Slides(QWidget):
         for number in range(len(bank.names) if bank else 0):
             if self.place(number).contains(event.position()):
                 self.turn_over(number)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        bank = self.bank()
+        for number in range(len(bank.names) if bank else 0):
+            box = self.place(number)
+            if QRectF(box.left(), box.bottom(), box.width(), 22).contains(event.position()):
+                self.rename(number)
+
+    def rename(self, number: int) -> None:
+        """Type what stands beside a switch, where it is shown."""
+        axis, place = self.session.choice.axis, axis_path(self.session.choice.index, "driver", self.key)
+        if axis is None or self.session.running.active:
+            return
+
+        def show() -> str:
+            bank = self.bank()
+            return bank.names[number] if bank is not None and number < len(bank.names) else ""
+
+        def take(text: str, _merge: bool) -> None:
+            bank = self.bank()
+            if bank is not None:
+                names = (*bank.names[:number], text.strip(), *bank.names[number + 1 :])
+                changed: Any = replace(bank, names=names)
+                self.session.edit(set_value(place, changed), f"switches of {axis.name}")
+
+        box = self.place(number)
+        field = ValueField(self.session, f"Name of switch {number + 1}", show, take)
+        type_over(self, QRectF(box.left() - 2, box.bottom(), 70, 24).toRect(), field)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.text().isdigit() and event.text() != "0" and not event.isAutoRepeat():
