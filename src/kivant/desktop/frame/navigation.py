@@ -30,13 +30,14 @@ def choose(session: Session, place: Path) -> None:
         session.choice.choose_routine(machine.routines[routine].name)
 
 
-def enter_field(page: QWidget, place: Path) -> None:
-    """Put the focus into the field of a path, if the page shows one."""
+def enter_field(page: QWidget, place: Path) -> bool:
+    """Put the focus into the field of a path; return whether the page shows one."""
     inner = place.below("axes", "*")
     for field in page.findChildren(QWidget):
-        if inner is not None and isinstance(field, AxisField | WordChoice) and field.path == inner:
-            if not field.isVisible():
-                continue
+        shown = isinstance(field, AxisField | WordChoice) and field.path == inner and field.isVisible()
+        if inner is not None and shown:
             field.setFocus()
             if isinstance(field, AxisField):
                 field.selectAll()
+            return True
+    return False

@@ -171,7 +171,8 @@ class Window(FiledWindow):
             self.show_station(station)
             if isinstance(self.page, StationPage):
                 self.page.show_place(place)
-        navigation.enter_field(self.page, place)
+        if not navigation.enter_field(self.page, place):
+            self.page.setFocus()
 
     def _add_keys(self) -> None:
         session = self.session
