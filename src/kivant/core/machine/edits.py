@@ -65,6 +65,10 @@ def typed(path: Path, text: str) -> Edit:
     def edit(machine: Machine) -> Machine:
         index, inner = path.axis, path.below("axes", "*")
         assert index is not None and inner is not None
+        try:
+            path.look_up(machine)
+        except (LookupError, AttributeError):  # the axis has another kind of driver by now, or fewer stages
+            raise ValueTextError(Fault(path, "There is no such value any more.", "Look at the axis again.")) from None
         axis = machine.axes[index]
         return with_value(machine, path, _reader(axis, inner)(axis, text))
 

@@ -45,6 +45,8 @@ class Plugboard(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setToolTip(self.hint)
+        for signal in (session.machine_changed, session.selection_changed):
+            signal.connect(self._let_go)  # its socket may be gone
 
     hint = "Drag a plug to another socket. With the keys: arrows, Space to lift and set down."
 
