@@ -14,23 +14,25 @@ from kivant.core.fields import About, Count, Extra, Seconds
 from kivant.core.motion.blocks import BLOCKS, Block, BlockKind, Rows
 from kivant.core.path import Path
 from kivant.core.travel.stages import STAGES, Stage, StageKind
+from kivant.core.travel.stages.kind import Reverses
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Worm(Stage):
+class LabWorm(Stage):
     """A worm and its wheel."""
 
     stage: Literal["test_worm"] = "test_worm"
     starts: Count
     teeth: Annotated[Count, About("Teeth of the wheel")]
+    reverses: Reverses = None
     x: Extra = None
 
 
 WORM = StageKind(
-    type=Worm,
+    type=LabWorm,
     name="worm",
     ratio=lambda stage: Fraction(stage.teeth, stage.starts),
-    new=Worm(starts=1, teeth=30),
+    new=LabWorm(starts=1, teeth=30),
     fields=(("starts", "starts of the worm", "teeth"), ("teeth", "wheel teeth", "teeth")),
     words=lambda stage: f"{stage.starts} starts drive {stage.teeth} teeth",
 )

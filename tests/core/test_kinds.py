@@ -16,13 +16,13 @@ from kivant.core.path import Path, axis_path
 from kivant.core.plan import plan
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.files import project
-from tests.kinds import Home, Worm, added
+from tests.kinds import Home, LabWorm, added
 from tests.machines import coil_axis, machine, move
 
 
 def built() -> Machine:
     """Return a disc behind a worm of 1:40, which goes out, rests a quarter of a second and comes home."""
-    disc = replace(coil_axis(), travel=(Worm(starts=2, teeth=80),))
+    disc = replace(coil_axis(), travel=(LabWorm(starts=2, teeth=80),))
     return machine(disc, blocks=(move(to={"Disc": "9"}), Home(rest=0.25)))
 
 
@@ -59,8 +59,8 @@ class AddedKinds(unittest.TestCase):
 
     def test_they_are_checked_and_edited(self):
         made = edits.typed(axis_path(0, "travel", 0, "teeth"), "60 teeth")(built())
-        self.assertEqual(made.axes[0].travel[0], Worm(starts=2, teeth=60))
-        self.assertEqual(edits.add_stage(0, "test_worm")(made).axes[0].travel[-1], Worm(starts=1, teeth=30))
+        self.assertEqual(made.axes[0].travel[0], LabWorm(starts=2, teeth=60))
+        self.assertEqual(edits.add_stage(0, "test_worm")(made).axes[0].travel[-1], LabWorm(starts=1, teeth=30))
         with self.assertRaisesRegex(MachineError, "at least 1"):
             edits.typed(axis_path(0, "travel", 0, "starts"), "0")(made)
         with self.assertRaisesRegex(MachineError, r"routines\[0\]\.blocks\[1\]\.rest: Expected a number of at least 0"):
@@ -73,7 +73,7 @@ class WithoutThem(unittest.TestCase):
     def test_outside_the_table_a_kind_is_unknown(self):
         with added():
             data = project.dumps(built())
-        with self.assertRaisesRegex(project.ProjectError, r"travel\[0\]: Expected 'gear', 'ratio', 'belt', 'screw'"):
+        with self.assertRaisesRegex(project.ProjectError, r"travel\[0\]: Expected 'gear', 'worm', 'pulleys', 'ratio'"):
             project.loads(data)
-        with self.assertRaisesRegex(MachineError, r"travel\[0\]: Expected 'gear', 'ratio', 'belt', 'screw'"):
+        with self.assertRaisesRegex(MachineError, r"travel\[0\]: Expected 'gear', 'worm', 'pulleys', 'ratio'"):
             edits.with_value(built(), Path.of("name"), "bench")

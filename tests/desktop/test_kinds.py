@@ -14,7 +14,7 @@ from kivant.desktop.stations.travel.stage_pictures import PICTURES, StagePicture
 from tests.core.test_kinds import built
 from tests.desktop.base import WindowTest
 from tests.desktop.painted import Painted
-from tests.kinds import Worm, added
+from tests.kinds import LabWorm, added
 
 
 class AddedStageAndBlock(WindowTest):
@@ -42,7 +42,9 @@ class AddedStageAndBlock(WindowTest):
         self.assertIn("Worm: 2 starts drive 80 teeth", travel.cards[1].toolTip())
         self.type(travel.cards[1].fields[1], "40")
         travel.adding["test_worm"].click()
-        self.assertEqual(session.document.machine.axes[0].travel, (Worm(starts=2, teeth=40), Worm(starts=1, teeth=30)))
+        self.assertEqual(
+            session.document.machine.axes[0].travel, (LabWorm(starts=2, teeth=40), LabWorm(starts=1, teeth=30))
+        )
         session.bench.undo()
         session.bench.undo()
         self.settle(window)

@@ -8,6 +8,7 @@ import numpy as np
 
 from kivant.core.drive.drivers import NS_PER_S, driver_kind, levels_after, line_keys, step_edges
 from kivant.core.motion.plan import AxisPlan
+from kivant.core.travel.sense import rotor_sense
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,10 +46,11 @@ def signals_between(axis: AxisPlan, begin_s: float, end_s: float, powered_s: flo
     # One step more on either side: its pulse may still be on, its direction may already be set.
     low, high = max(first - 1, 0), min(last + 1, train.count)
     times_ns = np.array([round(train.instant(k) * NS_PER_S) for k in range(low, high)], np.int64)
-    signs = np.array([train.sign_of(k) for k in range(low, high)], np.int8)
+    sense = rotor_sense(axis.axis)
+    signs = np.array([sense * train.sign_of(k) for k in range(low, high)], np.int8)
     opening = train.sign_of(0) if train.count else 1
-    previous = train.sign_of(low - 1) if low else opening
-    taken = train.position_after(low) - axis.start_steps
+    previous = sense * (train.sign_of(low - 1) if low else opening)
+    taken = sense * (train.position_after(low) - axis.start_steps)
     edges = step_edges(driver, times_ns, signs, taken, previous)
 
     keys = line_keys(driver)

@@ -14,7 +14,7 @@ from annotated_types import Ge, Gt, Le, MaxLen, MinLen
 from kivant.core.fields import About, Part
 from kivant.core.machine.shape import Shape, shapes
 
-_TYPES = {float: "number", int: "integer", str: "string"}
+_TYPES = {float: "number", int: "integer", str: "string", bool: "boolean"}
 _BOUNDS = {
     Gt: ("exclusiveMinimum", "gt"),
     Ge: ("minimum", "ge"),

@@ -17,6 +17,7 @@ from kivant.core.drive.drivers import (
     step_edges,
 )
 from kivant.core.motion.plan import AxisPlan, Plan
+from kivant.core.travel.sense import rotor_sense
 from kivant.files.digits import Words, led_words_for, put_ascending, text_of, words_of
 
 _FIRST, _CODES = 33, 94  # the printable characters that may form an identifier code
@@ -29,8 +30,9 @@ class _Signals:
         self.axis, self.offset = axis, offset
         self.driver = axis.axis.driver
         self.keys = line_keys(self.driver)
-        self.taken = 0  # with sign, from the row at the start
-        self.sign = int(axis.signs[0]) if axis.steps else 1
+        # Rows from the one at the start, and the way they are played: backwards where positive motion needs it.
+        self.sense, self.taken = rotor_sense(axis.axis), 0
+        self.sign = self.sense * (int(axis.signs[0]) if axis.steps else 1)
         on = levels_at_start(self.driver, self.sign)
         self.at_start = on if powered else levels_after(self.driver, on)
 
@@ -41,7 +43,7 @@ class _Signals:
 
     def edges(self, part: slice) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int8]]:
         times_ns = np.rint(self.axis.instants[part] * NS_PER_S).astype(np.int64)
-        signs = self.axis.signs[part]
+        signs = self.axis.signs[part] if self.sense > 0 else -self.axis.signs[part]
         found = step_edges(self.driver, times_ns, signs, self.taken, self.sign)
         if len(signs):
             self.taken += int(np.sum(signs, dtype=np.int64))

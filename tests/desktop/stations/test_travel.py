@@ -40,7 +40,10 @@ class Travels(StationTest):
             session.bench.undo()
         self.assertFalse(session.document.modified)
         session.choice.select(2)
-        travel.swap.click()
+        for kind in ("drum", "rack", "screw"):
+            travel.swap.menu().aboutToShow.emit()
+            next(a for a in travel.swap.menu().actions() if a.text() == kind).trigger()
+            self.assertEqual(session.document.machine.axes[2].travel[-1].stage, kind)
         self.assertEqual(session.document.machine.axes[2].travel[-1].stage, "screw")
         self.type(travel.cards[1].fields[0], "0.2in")
         self.assertIn("5.08 mm", travel.cards[1].fields[0].text())
@@ -48,7 +51,7 @@ class Travels(StationTest):
     def test_the_drawn_parts_turn_as_the_axis_does(self):
         """Rims that mesh go equally far and against each other; the tool turns as its dial, a belt as far as its axis."""
         machine = load_example()
-        gears = (Gear(driving=9, driven=40), Ratio(ratio="13.73"), Gear(driving=50, driven=20))
+        gears = (Gear(driving=9, driven=40, reverses=True), Ratio(ratio="13.73"), Gear(driving=50, driven=20))
         reach = replace(machine.axes[2], travel=(*gears, *machine.axes[2].travel))
         for axis in (*machine.axes, reach, replace(machine.axes[0], positive="ccw")):
             position = 217.3
@@ -57,7 +60,8 @@ class Travels(StationTest):
             self.assertEqual(len(shafts), len(turning) + 1)
             for stage, before, after in zip(turning, shafts, shafts[1:], strict=False):
                 if isinstance(stage, Gear):
-                    self.assertAlmostEqual(before * stage.driving, -after * stage.driven)
+                    sense = -1 if stage.reverses else 1
+                    self.assertAlmostEqual(before * stage.driving, sense * after * stage.driven)
                 else:
                     self.assertAlmostEqual(before, after * 13.73)
             per_turn = {"Lift": 8.0, "Reach": 40.0}.get(axis.name, 360.0 if axis.positive == "cw" else -360.0)

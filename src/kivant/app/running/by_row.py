@@ -9,7 +9,7 @@ from __future__ import annotations
 import queue
 import threading
 from dataclasses import replace
-from typing import Any
+from typing import Any, Literal
 
 from kivant.app.planning.own_move import own_move
 from kivant.app.running.status import Log, Status
@@ -22,6 +22,7 @@ from kivant.core.machine import Axis, Machine
 from kivant.core.motion.builder import plan
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.conversion import steps_per_unit
+from kivant.core.travel.sense import chain_sense, rotor_sense
 
 MOST_WAITING = 32
 """Presses that wait for their turn; more are not taken."""
@@ -49,8 +50,9 @@ class ByRow:
         self.index, self.log = index, Log()
         self.status = Status()
         self._counts = counts
-        # So that the steps moved since are the row in force.
-        self.start_steps = (*counts[:index], counts[index] - row, *counts[index + 1 :])
+        # So that the steps moved since are the row in force; a row on may be a step back of the axis.
+        self._sense = rotor_sense(machine.axes[index])
+        self.start_steps = (*counts[:index], counts[index] - self._sense * row, *counts[index + 1 :])
         self._machine, self._row, self._address = machine, row, address
         self._orders: queue.Queue[int] = queue.Queue(MOST_WAITING)
         self._ended = threading.Event()
@@ -131,7 +133,7 @@ class ByRow:
             pass
         (counted,) = client.counts()
         counts = list(self.status.counts)
-        counts[self.index] += counted - here
+        counts[self.index] += self._sense * (counted - here)
         self._publish(counts=tuple(counts))
 
 
@@ -142,4 +144,5 @@ def _from_row(axis: Axis, row: int) -> Axis:
     if table is not None:
         words = tuple(entry.word for entry in table)
         driver = replace(driver, sequence=OwnSequence(rows=words[row:] + words[:row]))
-    return replace(axis, driver=replace(driver, at_rest="hold"))
+    forwards: Literal["cw", "ccw"] = "cw" if chain_sense(axis) > 0 else "ccw"
+    return replace(axis, driver=replace(driver, at_rest="hold"), positive=forwards)

@@ -10,30 +10,37 @@ from kivant.board.protocol.syntax import quoted
 from kivant.core.drive.drivers import CoilDriver, PulseDriver, board_lines, driver_kind
 from kivant.core.machine import Machine
 from kivant.core.motion.rates import pulse_rate
+from kivant.core.travel.sense import rotor_sense
 
 
-def _coils(driver: CoilDriver) -> str:
+def _coils(driver: CoilDriver, sense: int) -> str:
     names = ",".join(map(quoted, board_lines(driver).values()))
-    words = ",".join(str(row.word) for row in driver_kind(driver).rows(driver) or ())
-    return f"COIL {names},{driver.active.upper()},{words}"
+    words = [row.word for row in driver_kind(driver).rows(driver) or ()]
+    played = words if sense > 0 else [*words[:1], *words[:0:-1]]
+    return f"COIL {names},{driver.active.upper()},{','.join(map(str, played))}"
 
 
-def _pulses(word: str) -> Callable[[PulseDriver], str]:
-    def command(driver: PulseDriver) -> str:
-        names = ",".join(map(quoted, [*board_lines(driver).values(), "", ""][:3]))
+def _pulses(word: str) -> Callable[[PulseDriver, int], str]:
+    def command(driver: PulseDriver, sense: int) -> str:
+        lines = [*board_lines(driver).values(), "", ""][:3]
+        positive = driver.positive_level
+        if sense < 0:
+            lines = [lines[1], lines[0], lines[2]] if word == "PAIR" else lines
+            positive = "low" if positive == "high" else "high"
+        names = ",".join(map(quoted, lines))
         times = (driver.pulse_high_us, driver.pulse_low_us, driver.direction_setup_us, driver.direction_hold_us)
-        levels = ",".join((driver.pulse_active, driver.positive_level, driver.enable_active)).upper()
+        levels = ",".join((driver.pulse_active, positive, driver.enable_active)).upper()
         return f"PULSe {word},{names},{','.join(f'{us:.9g}' for us in times)},{levels}"
 
     return command
 
 
-COMMANDS: Mapping[str, Callable[[Any], str]] = {
+COMMANDS: Mapping[str, Callable[[Any, int], str]] = {
     "coils": _coils,
     "step_direction": _pulses("STEP"),
     "pulse_pair": _pulses("PAIR"),
 }
-"""How each kind of driver is told to a board: the command behind ``AXIS1:``."""
+"""How each kind of driver is told to a board, with the sense of its rows: the command behind ``AXIS1:``."""
 
 
 def set_up(machine: Machine, places: Sequence[int]) -> Iterator[str]:
@@ -42,7 +49,7 @@ def set_up(machine: Machine, places: Sequence[int]) -> Iterator[str]:
     yield f"LINE:CATalog {','.join(map(quoted, machine.board.lines))}"
     yield f"AXIS:COUNt {len(machine.axes)}"
     for number, axis in enumerate(machine.axes, start=1):
-        yield f"AXIS{number}:{COMMANDS[axis.driver.kind](axis.driver)}"
+        yield f"AXIS{number}:{COMMANDS[axis.driver.kind](axis.driver, rotor_sense(axis))}"
         yield f"AXIS{number}:RATE {pulse_rate(machine, axis):.12g}"
         yield f"AXIS{number}:REST {'OFF' if axis.driver.at_rest == 'off' else 'HOLD'}"
     if machine.axes:

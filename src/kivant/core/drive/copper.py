@@ -20,6 +20,7 @@ from dataclasses import dataclass
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.drive.phases import MOST_TORQUE
 from kivant.core.machine.parts import Axis, Machine, find_named
+from kivant.core.travel.sense import rotor_sense
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +73,7 @@ def coil_current(axis: Axis, volts: float | None) -> float | None:
 def draw_at(axis: Axis, volts: float | None, steps: int) -> Draw:
     """Return what an axis takes `steps` steps from row 0, while it is powered."""
     current, ohm = coil_current(axis, volts), axis.motor.resistance_ohm
-    excitation = driver_kind(axis.driver).excitation(axis.driver, steps)
+    excitation = driver_kind(axis.driver).excitation(axis.driver, rotor_sense(axis) * steps)
     if driver_kind(axis.driver).rows(axis.driver) is None:
         loss = None if current is None or ohm is None else current * current * ohm
         return Draw(None if loss is None or volts is None else loss / volts, loss, excitation.torque)
@@ -86,7 +87,7 @@ def draw_at(axis: Axis, volts: float | None, steps: int) -> Draw:
 
 
 def draws(axis: Axis, volts: float | None) -> tuple[Draw, ...]:
-    """Return what an axis takes at each row of its cycle; at one microstep, where all are alike."""
+    """Return what an axis takes at each step of a cycle from row 0 on; at one microstep, where all are alike."""
     table = driver_kind(axis.driver).rows(axis.driver)
     return tuple(draw_at(axis, volts, row) for row in range(len(table))) if table else (draw_at(axis, volts, 0),)
 

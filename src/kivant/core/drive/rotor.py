@@ -11,11 +11,12 @@ from dataclasses import dataclass
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine import Axis
 from kivant.core.travel.conversion import steps_per_rev
+from kivant.core.travel.sense import rotor_sense
 
 
 @dataclass(frozen=True, slots=True)
 class RotorState:
-    """Angles in degrees, positive in the axis's positive direction; coil currents relative to the rated one.
+    """Angles in degrees, clockwise positive, seen facing the rotor's shaft; coil currents relative to the rated one.
 
     Parameters
     ----------
@@ -43,7 +44,7 @@ def rotor_state(axis: Axis, steps: int) -> RotorState:
     P. Acarnley, *Stepping Motors: A Guide to Theory and Practice*, 4th ed., IET, 2002, ch. 1: torque as a vector
     sum of the fields of the coils that are on.
     """
-    per_rev, kind = steps_per_rev(axis), driver_kind(axis.driver)
+    per_rev, kind, steps = steps_per_rev(axis), driver_kind(axis.driver), rotor_sense(axis) * steps
     excitation = kind.excitation(axis.driver, steps)
     mechanical = float(kind.sense(axis.driver) * steps % per_rev * 360 / per_rev)
     return RotorState(excitation.electrical_deg, mechanical, excitation.coils, excitation.torque)
@@ -51,7 +52,14 @@ def rotor_state(axis: Axis, steps: int) -> RotorState:
 
 def electrical_eighth(axis: Axis, steps: int) -> int:
     """Return which eighth of an electrical turn the axis is in `steps` steps from row 0: 0 to 7."""
-    return math.floor(driver_kind(axis.driver).excitation(axis.driver, steps).electrical_deg / 45.0 + 1e-9) % 8
+    excitation = driver_kind(axis.driver).excitation(axis.driver, rotor_sense(axis) * steps)
+    return math.floor(excitation.electrical_deg / 45.0 + 1e-9) % 8
+
+
+def row_in_force(axis: Axis, steps: int) -> int:
+    """Return which row is in force `steps` steps, with sign, from row 0; 0 where the driver makes the currents."""
+    table = driver_kind(axis.driver).rows(axis.driver)
+    return rotor_sense(axis) * steps % len(table) if table else 0
 
 
 def coils_flow_both_ways(axis: Axis) -> bool:

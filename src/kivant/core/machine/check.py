@@ -172,6 +172,7 @@ _TYPES: dict[type, tuple[tuple[type, ...], str]] = {
     float: ((float, int), "a number"),
     int: ((int,), "a whole number"),
     str: ((str,), "text in quotes"),
+    bool: ((bool,), "true or false"),
     Decimal: ((Decimal,), "an exact decimal number"),
     type(None): ((type(None),), "null"),
 }
@@ -203,7 +204,7 @@ def choice_words(shape: Shape) -> str:
 def out_of_range(value: Any, shape: Shape) -> str | None:
     """Return what was expected of a number or text by its type and bounds, None if it is right."""
     types, wanted = _TYPES[shape.type]
-    if not isinstance(value, types) or isinstance(value, bool):
+    if not isinstance(value, types) or (isinstance(value, bool) and bool not in types):
         return wanted
     if isinstance(value, float) and not math.isfinite(value):
         return expected("finite_number")

@@ -205,6 +205,39 @@ def replace_last_stage(index: int, kind: str) -> Edit:
     return edit
 
 
+def turn_stage_round(index: int, position: int) -> Edit:
+    """Let a stage turn the sense round, or not any more."""
+
+    def edit(machine: Machine) -> Machine:
+        travel = list(machine.axes[index].travel)
+        changes: dict[str, Any] = {"reverses": None if travel[position].reverses else True}
+        travel[position] = replace(travel[position], **changes)
+        return _with_travel(machine, index, tuple(travel))
+
+    return edit
+
+
+def say_stage_otherwise(index: int, position: int) -> Edit:
+    """Say the same stage in another way, such as a screw by its pitch and starts."""
+
+    def edit(machine: Machine) -> Machine:
+        travel = list(machine.axes[index].travel)
+        travel[position] = stage_kind(travel[position]).otherwise(travel[position]) or travel[position]
+        return _with_travel(machine, index, tuple(travel))
+
+    return edit
+
+
+def turn_axis_round(index: int) -> Edit:
+    """Call the other direction positive."""
+
+    def edit(machine: Machine) -> Machine:
+        other = "ccw" if machine.axes[index].positive == "cw" else "cw"
+        return with_value(machine, axis_path(index, "positive"), other)
+
+    return edit
+
+
 def rename_machine(name: str) -> Edit:
     """Give the machine another name, or none."""
     return lambda machine: with_value(machine, Path(("name",)), name.strip())

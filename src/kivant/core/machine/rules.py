@@ -106,17 +106,19 @@ def _feeding(machine: Machine, place: Path, axis: Axis) -> Iterator[Fault]:
 
 
 def _travel(place: Path, axis: Axis) -> Iterator[Fault]:
+    for k, stage in enumerate(axis.travel):
+        yield from stage_kind(stage).faults(stage, place / k)
     linear = [k for k, stage in enumerate(axis.travel) if stage_kind(stage).linear]
     if axis.unit == "deg" and linear:
         yield Fault(
             place / linear[0],
-            "An axis in deg has no belt or screw stage.",
+            "An axis in deg has no belt or screw, rack or drum.",
             "Remove the stage, or set the unit to mm.",
         )
     elif axis.unit == "mm" and linear != [len(axis.travel) - 1]:
         yield Fault(
             place,
-            f"An axis in mm has exactly one belt or screw, as its last stage; found {len(linear)}.",
+            f"An axis in mm has exactly one belt or screw, rack or drum, as its last stage; found {len(linear)}.",
             "Add or move the stage, or set the unit to deg.",
         )
 

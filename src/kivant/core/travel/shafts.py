@@ -13,12 +13,14 @@ def shaft_turns(axis: Axis, position: float) -> list[float]:
     """Return the revolutions of each shaft from the rotor outwards, clockwise positive, seen facing the output.
 
     There is one shaft more than stages that turn. The last one turns in the axis's positive direction as the axis
-    goes to larger positions; wheels that mesh turn against each other.
+    goes to larger positions; a stage that reverses turns its shafts against each other.
     """
-    sense = -1.0 if axis.unit == "deg" and axis.positive == "ccw" else 1.0
+    sense = -1.0 if axis.positive == "ccw" else 1.0
+    if axis.travel and stage_kind(axis.travel[-1]).linear and axis.travel[-1].reverses:
+        sense = -sense
     turns = [sense * position / float(units_per_turn(axis))]
     for stage in reversed([stage for stage in axis.travel if not stage_kind(stage).linear]):
-        turns.append(turns[-1] * float(stage_ratio(stage)) * stage_kind(stage).sense)
+        turns.append(turns[-1] * float(stage_ratio(stage)) * (-1 if stage.reverses else 1))
     return turns[::-1]
 
 

@@ -89,7 +89,7 @@ class KeysSheet(Sheet):
             heading = QLabel(name)
             heading.setFont(font("heading"))
             grid.addWidget(heading, row, 0, 1, 2)
-            grid.setRowMinimumHeight(row, 34)
+            grid.setRowMinimumHeight(row, 29)
             grid.setAlignment(heading, Qt.AlignmentFlag.AlignBottom)
             for key, meaning in keys:
                 row += 1

@@ -8,7 +8,7 @@ from fractions import Fraction
 from typing import Annotated, Literal
 
 from kivant.core.fields import About, Count, DecimalText, Extra
-from kivant.core.travel.stages.kind import Stage, StageKind
+from kivant.core.travel.stages.kind import Reverses, Stage, StageKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -18,6 +18,7 @@ class Belt(Stage):
     stage: Literal["belt"] = "belt"
     pitch: Annotated[DecimalText, About("From tooth to tooth", "mm")]
     teeth: Annotated[Count, About("Teeth of the pulley")]
+    reverses: Reverses = None
     x: Extra = None
 
 

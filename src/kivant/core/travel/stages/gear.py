@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Literal
 
 from kivant.core.fields import Count, Extra
-from kivant.core.travel.stages.kind import Stage, StageKind
+from kivant.core.travel.stages.kind import Reverses, Stage, StageKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -17,6 +17,7 @@ class Gear(Stage):
     stage: Literal["gear"] = "gear"
     driving: Count
     driven: Count
+    reverses: Reverses = None
     x: Extra = None
 
 
@@ -24,8 +25,7 @@ GEAR = StageKind(
     type=Gear,
     name="gear",
     ratio=lambda stage: Fraction(stage.driven, stage.driving),
-    sense=-1,
-    new=Gear(driving=20, driven=40),
+    new=Gear(driving=20, driven=40, reverses=True),  # wheels that mesh turn against each other
     fields=(("driving", "driving teeth", "teeth"), ("driven", "driven teeth", "teeth")),
     words=lambda stage: f"{stage.driving} teeth drive {stage.driven}",
 )

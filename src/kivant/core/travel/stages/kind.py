@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any
+from typing import Annotated, Any
 
-from kivant.core.fields import Part
+from kivant.core.errors import Fault
+from kivant.core.fields import About, Part
+from kivant.core.path import Path
 
 
 class Stage(Part):
@@ -15,6 +17,11 @@ class Stage(Part):
 
     __slots__ = ()
     stage: str
+    reverses: bool | None
+
+
+Reverses = Annotated[bool | None, About("Whether its output turns against its input")]
+"""The field of every stage that says whether it turns the sense round; left out, it does not."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,8 +40,12 @@ class StageKind:
         What a stage of this kind does, as the rest of a sentence.
     linear : bool
         Whether it turns revolutions into distance; it then is the last of its chain.
-    sense : int
-        +1 if its output turns as its input does, -1 if against it.
+    faults : callable (stage, place)
+        Yields what is wrong between its fields.
+    in_use : callable
+        The keys of `fields` that a stage is said by; all of them where a kind is said in one way only.
+    otherwise : callable
+        The same stage said in another way, None where there is none.
     new : Stage
         What a new one is until its figures are typed.
     fields : tuple of (str, str, str)
@@ -48,4 +59,6 @@ class StageKind:
     fields: tuple[tuple[str, str, str], ...]
     words: Callable[[Any], str]
     linear: bool = False
-    sense: int = 1
+    faults: Callable[[Any, Path], Iterator[Fault]] = lambda _stage, _place: iter(())
+    in_use: Callable[[Any], tuple[str, ...] | None] = lambda _stage: None
+    otherwise: Callable[[Any], Stage | None] = lambda _stage: None

@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Literal
 
 from kivant.core.fields import Extra, RatioText
-from kivant.core.travel.stages.kind import Stage, StageKind
+from kivant.core.travel.stages.kind import Reverses, Stage, StageKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -16,6 +16,7 @@ class Ratio(Stage):
 
     stage: Literal["ratio"] = "ratio"
     ratio: RatioText
+    reverses: Reverses = None
     x: Extra = None
 
 

@@ -2,30 +2,64 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 from typing import Annotated, Literal
 
-from kivant.core.fields import About, DecimalText, Extra
-from kivant.core.travel.stages.kind import Stage, StageKind
+from kivant.core.errors import Fault
+from kivant.core.fields import About, Count, DecimalText, Extra
+from kivant.core.path import Path
+from kivant.core.travel.stages.kind import Reverses, Stage, StageKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Screw(Stage):
-    """A screw: lead in mm per revolution."""
+    """A screw: by its lead, or by the pitch of its thread and the number of its starts."""
 
     stage: Literal["screw"] = "screw"
-    lead: Annotated[DecimalText, About("Travel of one revolution", "mm")]
+    lead: Annotated[DecimalText | None, About("Travel of one revolution", "mm")] = None
+    pitch: Annotated[DecimalText | None, About("From thread to thread, instead of `lead`", "mm")] = None
+    starts: Annotated[Count | None, About("Threads side by side, with `pitch`")] = None
+    reverses: Reverses = None
     x: Extra = None
+
+
+def lead_of(screw: Screw) -> Decimal:
+    """Return the travel of one revolution, mm: the lead, or as many pitches as there are starts; 1 where neither is."""
+    if screw.lead is not None:
+        return screw.lead
+    return (screw.pitch or Decimal(1)) * (screw.starts or 1)
+
+
+def _faults(screw: Screw, place: Path) -> Iterator[Fault]:
+    if (screw.lead is None) == (screw.pitch is None):
+        found = "both" if screw.lead is not None else "neither"
+        message = f"A screw has a lead, or a pitch and starts; found {found}."
+        yield Fault(place, message, "Keep one of the two.")
+    elif screw.starts is not None and screw.pitch is None:
+        yield Fault(
+            place / "starts", "Starts belong to a pitch.", "Remove them, or give the pitch instead of the lead."
+        )
+
+
+def _otherwise(screw: Screw) -> Screw:
+    """Return a screw of the same lead, by its thread if it was by its lead, and the other way round."""
+    if screw.lead is not None:
+        return replace(screw, lead=None, pitch=screw.lead, starts=1)
+    return replace(screw, lead=lead_of(screw), pitch=None, starts=None)
 
 
 SCREW = StageKind(
     type=Screw,
     name="screw",
-    ratio=lambda stage: 1 / Fraction(stage.lead),
+    ratio=lambda stage: 1 / Fraction(lead_of(stage)),
     linear=True,
     new=Screw(lead=Decimal(8)),
-    fields=(("lead", "screw lead", "length"),),
-    words=lambda stage: f"a turn moves the nut {stage.lead} mm",
+    fields=(("lead", "screw lead", "length"), ("pitch", "thread pitch", "length"), ("starts", "starts", "teeth")),
+    words=lambda stage: f"a turn moves the nut {lead_of(stage):f} mm",
+    faults=_faults,
+    in_use=lambda stage: ("lead",) if stage.lead is not None else ("pitch", "starts"),
+    otherwise=_otherwise,
 )

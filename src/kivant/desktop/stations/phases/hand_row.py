@@ -10,6 +10,7 @@ from kivant.app.running.by_row import ByRow
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine import Axis
 from kivant.core.travel.conversion import steps_per_full_step
+from kivant.core.travel.sense import rotor_sense
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -132,7 +133,7 @@ class HandRow(QWidget):
         self.release.setEnabled(run is not None)
         if free or not holding:
             self._target = self.row.value()
-        now = self.session.instant.steps_moved % cycle(axis) if run else None
+        now = rotor_sense(axis) * self.session.instant.steps_moved % cycle(axis) if run else None
         asks = self._pressed is not None
         for button in self.ways.values():
             button.setEnabled(asks)

@@ -46,7 +46,7 @@ PHASES = StationKind(
     follows=("playhead",),
     keys=(
         ("0 … 7", "go to the next time that row is on"),
-        ("Ctrl+Page Up, Down", "the face before, after"),
+        ("Ctrl+PgUp, PgDn", "the face before, after"),
         ("+, −", "one row on, back by hand"),
     ),
 )

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.drive.phases import COILS, Row
+from kivant.core.drive.rotor import row_in_force
 from kivant.core.drive.wiring import field_turns
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
@@ -41,7 +42,8 @@ class SequenceRing(QWidget):
     def row(self) -> int:
         """Return the row in force at the playhead."""
         table = self._table()
-        return self.session.instant.steps_moved % len(table) if table else 0
+        axis = self.session.choice.axis
+        return row_in_force(axis, self.session.instant.steps_moved) if axis and table else 0
 
     def places(self) -> list[QRectF]:
         """Return where each row is drawn, row 0 at the top, in positive direction clockwise."""
@@ -66,7 +68,7 @@ class SequenceRing(QWidget):
         taken = train.taken(self.session.playhead.time_s)
         for begin, end in ((taken + 1, train.count + 1), (1, taken + 1)):
             for k in range(begin, min(end, begin + 4096)):
-                if (train.position_after(k) - axis.start_steps) % count == row:
+                if row_in_force(axis.axis, train.position_after(k) - axis.start_steps) == row:
                     self.session.playhead.go(train.instant(k - 1))
                     return True
         return False

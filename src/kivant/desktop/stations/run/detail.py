@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.drive.phases import COILS, Row
+from kivant.core.drive.rotor import row_in_force
 from kivant.core.plan import AxisPlan
 from kivant.core.travel.conversion import steps_per_full_step
 from kivant.desktop.kit import figures
@@ -112,7 +113,8 @@ class Detail(Pictured):
     def _paint_lamps(self, painter: QPainter, table: tuple[Row, ...]) -> None:
         """The row in force, filled on the ring of rows, and its coils as lamps in the middle."""
         theme, hue = self.session.theme, self.session.theme.axis(self.session.choice.index)
-        now = self.session.instant.steps_moved % len(table)
+        axis = self.session.choice.axis
+        now = row_in_force(axis, self.session.instant.steps_moved) if axis else 0
         self._paint_row(painter, len(table), now, lit=True)
         middle, word = self._ring()[0], table[now].word
         painter.setFont(font("strong"))

@@ -170,6 +170,11 @@ class StageCard(Card):
         self.earlier = self._small("‹", "Move this stage towards the rotor")
         self.later = self._small("›", "Move this stage towards the tool")
         self.remove = self._small("×", "Remove this stage")
+        self.reverse = self._small("±", "Its output turns against its input, or not: turn its sense round")
+        self.reverse.setCheckable(True)
+        self.other = self._small(
+            "/", "Say it in another way: by its lead, or by the pitch of its thread and its starts"
+        )
         numbers = QHBoxLayout()
         numbers.setSpacing(2)
         for field in self.fields:
@@ -177,7 +182,7 @@ class StageCard(Card):
         tools = QHBoxLayout()
         tools.setSpacing(0)
         tools.addStretch(1)
-        for button in (self.earlier, self.remove, self.later):
+        for button in (self.earlier, self.remove, self.reverse, self.other, self.later):
             tools.addWidget(button)
         tools.addStretch(1)
         column = QVBoxLayout(self)
@@ -190,14 +195,15 @@ class StageCard(Card):
         button = QPushButton(text)
         button.setProperty("kind", "plain")
         button.setFont(font("figure"))
-        button.setFixedSize(32, 28)
+        button.setFixedSize(26, 28)
         button.setToolTip(tip)
         button.setAccessibleName(tip)
         return button
 
     def field_width(self) -> float:
         """Return how much room a field has."""
-        return (self.width() - 4) / max(len(STAGES[self.kind].fields), 1) - 2
+        shown = sum(not field.isHidden() for field in self.fields)
+        return (self.width() - 4) / max(shown, 1) - 2
 
     def stage(self) -> Stage | None:
         """Return the stage as it is now; None where the chosen axis has none there, or one of another kind."""
@@ -214,8 +220,12 @@ class StageCard(Card):
         axis, stage = self.session.choice.axis, self.stage()
         if axis is None or stage is None:
             return  # about to be replaced by a card of another kind
+        keys = stage_kind(stage).in_use(stage)
         for field in self.fields:
+            field.setVisible(keys is None or field.path.key in keys)
             field.refresh()
+        self.reverse.setChecked(bool(stage.reverses))
+        self.other.setVisible(stage_kind(stage).otherwise(stage) is not None)
         self.setToolTip(stage_words(axis, self.place))
         last = len(axis.travel) - 1
         fixed = stage_kind(stage).linear
@@ -223,7 +233,7 @@ class StageCard(Card):
         self.earlier.setVisible(not fixed and self.place > 0)
         self.later.setVisible(not fixed and self.place < last and not before_linear)
         self.remove.setVisible(not fixed)
-        for button in (self.earlier, self.later, self.remove):
+        for button in (self.earlier, self.later, self.remove, self.reverse, self.other):
             button.setEnabled(not self.session.running.active)
         self.update()
 
@@ -251,7 +261,8 @@ def stage_words(axis: Axis, place: int) -> str:
     stage = axis.travel[place]
     kind = stage_kind(stage)
     said = f"{kind.name.capitalize()}: {kind.words(stage)}"
+    sense = " It turns the sense round." if stage.reverses else ""
     if kind.linear:
-        return f"{said}. One turn moves the tool {figures.short(float(1 / stage_ratio(stage)))} mm."
+        return f"{said}.{sense} One turn moves the tool {figures.short(float(1 / stage_ratio(stage)))} mm."
     slower = figures.short(float(ratio_so_far(axis, place + 1)))
-    return f"{said}. The shaft behind it turns once for {slower} turns of the rotor."
+    return f"{said}.{sense} The shaft behind it turns once for {slower} turns of the rotor."

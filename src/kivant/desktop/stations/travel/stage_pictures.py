@@ -40,6 +40,10 @@ def _paint_gears(brush: Brush, stage: Any, room: float, before: float, after: fl
         painter.restore()
         painter.drawEllipse(center, max(radius * 0.12, 3.0), max(radius * 0.12, 3.0))
         brush.mark(center, radius * 0.62, turns)
+    if not stage.reverses:  # a wheel between them turns the sense back
+        brush.ink()
+        brush.painter.drawEllipse(QPointF(contact, brush.middle.y()), pitch * 0.9, pitch * 0.9)
+        brush.painter.drawEllipse(QPointF(contact, brush.middle.y()), 1.5, 1.5)
 
 
 def _wheel(radius: float, count: int) -> QPolygonF:
@@ -112,6 +116,94 @@ def _paint_screw(brush: Brush, _stage: Any, room: float, turns: float, _after: f
     painter.drawEllipse(QPointF(left + half, middle.y()), 3.2, 3.2)
 
 
+def _paint_pulleys(brush: Brush, stage: Any, room: float, before: float, after: float, _share: float) -> None:
+    """Two pulleys of the sizes that their teeth make, and the belt around them."""
+    share = min(max(stage.driving / (stage.driving + stage.driven), 0.22), 0.78)
+    radii = 1.5 * room * share, 1.5 * room * (1 - share)
+    centers = brush.middle + QPointF(-2 * room + radii[0], 0), brush.middle + QPointF(2 * room - radii[1], 0)
+    painter = brush.painter
+    painter.setPen(brush.theme.pen(brush.hue, 2.4))
+    for side in (-1, 1):
+        ends = [center + QPointF(0, side * radius) for center, radius in zip(centers, radii, strict=True)]
+        painter.drawLine(*ends)
+    for center, radius, turns in zip(centers, radii, (before, after), strict=True):
+        brush.ink()
+        painter.drawEllipse(center, radius, radius)
+        painter.drawEllipse(center, 3, 3)
+        brush.mark(center, radius * 0.62, turns)
+
+
+def _paint_worm(brush: Brush, stage: Any, room: float, before: float, after: float, _share: float) -> None:
+    """A worm over its wheel: its thread wanders as it turns."""
+    painter, radius = brush.painter, room * 0.95
+    center = brush.middle + QPointF(0, room * 0.45)
+    count = min(max(stage.teeth, 8), _MOST_TEETH)
+    brush.ink()
+    painter.save()
+    painter.translate(center)
+    painter.rotate(360 * (after % 1.0))
+    painter.drawPolygon(_wheel(radius, count))
+    painter.restore()
+    painter.drawEllipse(center, max(radius * 0.12, 3.0), max(radius * 0.12, 3.0))
+    brush.mark(center, radius * 0.62, after)
+    box = QRectF(brush.middle.x() - room, center.y() - radius - room * 0.5, 2 * room, room * 0.46)
+    brush.ink()
+    painter.drawRoundedRect(box, 3, 3)
+    painter.save()
+    painter.setClipRect(box)
+    gap = box.width() / 7
+    for k in range(-1, 9):
+        x = box.left() + gap * (k + before % 1.0)
+        painter.drawLine(QPointF(x - gap * 0.4, box.bottom()), QPointF(x + gap * 0.4, box.top()))
+    painter.restore()
+
+
+def _paint_rack(brush: Brush, stage: Any, room: float, turns: float, _after: float, share: float) -> None:
+    """A pinion on its rack; the rack goes as far as the tool."""
+    painter, radius = brush.painter, room * 0.7
+    count = min(max(stage.teeth, 8), _MOST_TEETH)
+    center = brush.middle - QPointF(0, room * 0.2)
+    brush.ink()
+    painter.save()
+    painter.translate(center)
+    painter.rotate(360 * (turns % 1.0))
+    painter.drawPolygon(_wheel(radius, count))
+    painter.restore()
+    painter.drawEllipse(center, 3, 3)
+    brush.mark(center, radius * 0.6, turns)
+    pitch, top = 2 * math.pi * radius / count, center.y() + radius * 1.02
+    left, right = brush.middle.x() - 2 * room, brush.middle.x() + 2 * room
+    at = left - pitch + (-turns * count * pitch) % pitch
+    corners = [QPointF(left, top + room * 0.42), QPointF(left, top + pitch * 0.3)]
+    while at < right:
+        for part, depth in ((0.0, 0.3), (0.2, -0.25), (0.5, -0.25), (0.7, 0.3)):
+            x = at + part * pitch
+            if left <= x <= right:
+                corners.append(QPointF(x, top + depth * pitch))
+        at += pitch
+    brush.ink()
+    painter.drawPolygon(QPolygonF([*corners, QPointF(right, top + pitch * 0.3), QPointF(right, top + room * 0.42)]))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(brush.hue)
+    painter.drawEllipse(QPointF(left + (right - left) * min(max(share, 0.0), 1.0), top + room * 0.3), 3.2, 3.2)
+
+
+def _paint_drum(brush: Brush, _stage: Any, room: float, turns: float, _after: float, share: float) -> None:
+    """A drum, and the cord that it winds with what hangs at it."""
+    painter, radius = brush.painter, room * 0.72
+    center = brush.middle - QPointF(room * 0.4, room * 0.25)
+    brush.ink()
+    painter.drawEllipse(center, radius, radius)
+    painter.drawEllipse(center, 3, 3)
+    brush.mark(center, radius * 0.62, turns)
+    x = center.x() + radius
+    y = center.y() + room * (0.5 + 0.9 * min(max(share, 0.0), 1.0))
+    painter.setPen(brush.theme.pen(brush.hue, 2))
+    painter.drawLine(QPointF(x, center.y()), QPointF(x, y))
+    brush.ink()
+    painter.drawRoundedRect(QRectF(x - room * 0.28, y, room * 0.56, room * 0.34), 3, 3)
+
+
 def _small_wheels(painter: QPainter, stage: Any, box: QRectF) -> None:
     """Two wheels that touch, as large as their turns are slow."""
     y = box.center().y()
@@ -137,6 +229,19 @@ def _small_screw(painter: QPainter, _stage: Any, box: QRectF) -> None:
     painter.drawLines([QLineF(x, y + 4.5, x + box.width() / turns, y - 4.5) for x in slants])
 
 
+def _small_rack(painter: QPainter, _stage: Any, box: QRectF) -> None:
+    y, radius = box.center().y(), 4.5
+    painter.drawEllipse(QPointF(box.center().x(), y - 2), radius, radius)
+    painter.drawLine(QPointF(box.left(), y + radius), QPointF(box.right(), y + radius))
+
+
+def _small_drum(painter: QPainter, _stage: Any, box: QRectF) -> None:
+    y, radius = box.center().y() - 1, 5.0
+    x = box.center().x()
+    painter.drawEllipse(QPointF(x, y), radius, radius)
+    painter.drawLine(QPointF(x + radius, y), QPointF(x + radius, y + 8))
+
+
 @dataclass(frozen=True, slots=True)
 class StagePicture:
     """How a kind of stage is drawn.
@@ -156,8 +261,12 @@ class StagePicture:
 
 PICTURES: dict[str, StagePicture] = {
     "gear": StagePicture(_paint_gears, _small_wheels),
+    "worm": StagePicture(_paint_worm, _small_wheels),
+    "pulleys": StagePicture(_paint_pulleys, _small_wheels),
     "ratio": StagePicture(_paint_gearbox, _small_wheels),
     "belt": StagePicture(_paint_belt, _small_belt),
     "screw": StagePicture(_paint_screw, _small_screw),
+    "rack": StagePicture(_paint_rack, _small_rack),
+    "drum": StagePicture(_paint_drum, _small_drum),
 }
 """The pictures of each kind of stage."""

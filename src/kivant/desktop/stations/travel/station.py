@@ -5,13 +5,14 @@ from __future__ import annotations
 from fractions import Fraction
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout
 
 from kivant.core.machine import Axis, edits
 from kivant.core.machine.drives import change_unit
 from kivant.core.path import Path
 from kivant.core.quantity import parse_position
 from kivant.core.travel.conversion import convert, steps_per_rev, steps_per_unit
+from kivant.core.travel.sense import rotor_sense
 from kivant.core.travel.stages import STAGES, stage_kind
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
@@ -48,7 +49,8 @@ class TravelStation(StationPage):
         for kind, button in self.adding.items():
             button.clicked.connect(lambda _checked=False, k=kind: self._add(k))
         self.swap = self._plain("")
-        self.swap.clicked.connect(self._swap)
+        self.swap.setMenu(QMenu(self))
+        self.swap.menu().aboutToShow.connect(self._fill_ends)
         self.unit = WordChoice(session, Path.of("unit"), "unit", _UNITS, change_unit)
         self.positive = WordChoice(session, Path.of("positive"), "positive sense", _SENSES)
         self.position = ValueField(session, "Position", self._position_text, self._take_position, "large")
@@ -110,19 +112,18 @@ class TravelStation(StationPage):
     def _add(self, kind: str) -> None:
         self._edit(edits.add_stage(self.session.choice.index, kind), f"new {STAGES[kind].name}")
 
-    def _other_end(self, axis: Axis) -> str | None:
-        """Return the kind of stage that could turn revolutions into distance instead, None where there is none."""
-        now = axis.travel[-1] if axis.travel else None
-        if now is None or not stage_kind(now).linear:
-            return None
-        kinds = [kind for kind, record in STAGES.items() if record.linear]
-        return kinds[(kinds.index(now.stage) + 1) % len(kinds)]
+    def _fill_ends(self) -> None:
+        """Offer every other stage that turns revolutions into distance."""
+        axis, menu = self.session.choice.axis, self.swap.menu()
+        menu.clear()
+        now = axis.travel[-1].stage if axis and axis.travel else ""
+        for kind, record in STAGES.items():
+            if record.linear and kind != now:
+                action = menu.addAction(record.name)
+                action.triggered.connect(lambda _checked=False, k=kind: self._swap(k))
 
-    def _swap(self) -> None:
-        axis = self.session.choice.axis
-        other = self._other_end(axis) if axis else None
-        if other is not None:
-            self._edit(edits.replace_last_stage(self.session.choice.index, other), "last stage")
+    def _swap(self, kind: str) -> None:
+        self._edit(edits.replace_last_stage(self.session.choice.index, kind), "last stage")
 
     def follow(self, axis: Axis | None) -> None:
         """Show the chosen axis's chain as it is now."""
@@ -135,7 +136,10 @@ class TravelStation(StationPage):
         step = 1 / ratio
         exact = f", exactly {step.numerator}/{step.denominator}" if len(str(step)) < 24 else ""
         one, many = figures.short(float(step)), figures.short(float(ratio))
-        self.sentence.setText(f"one step moves {one} {axis.unit}{exact}; {many} steps/{axis.unit}")
+        way = "clockwise" if rotor_sense(axis) > 0 else "counter-clockwise"
+        self.sentence.setText(
+            f"one step moves {one} {axis.unit}{exact}; {many} steps/{axis.unit}; forward turns the rotor {way}"
+        )
         shape = (axis.name, tuple(stage.stage for stage in axis.travel))
         if shape != self._shape:
             self._shape = shape
@@ -144,10 +148,10 @@ class TravelStation(StationPage):
             card.refresh()
         self.unit.refresh()
         self.positive.refresh()
-        other = self._other_end(axis)
-        self.swap.setVisible(other is not None)
-        if other is not None:
-            self.swap.setText(f"{STAGES[other].name} instead of {stage_kind(axis.travel[-1]).name}")
+        slides = bool(axis.travel) and stage_kind(axis.travel[-1]).linear
+        self.swap.setVisible(slides)
+        if slides:
+            self.swap.setText(f"instead of the {stage_kind(axis.travel[-1]).name}")
         for button in (*self.adding.values(), self.swap):
             button.setEnabled(not self.session.running.active and len(axis.travel) < _MOST_STAGES)
         self._convert(axis)
@@ -178,6 +182,12 @@ class TravelStation(StationPage):
         card = StageCard(self.session, place, kind)
         card.remove.clicked.connect(
             lambda: self._edit(edits.remove_stage(self.session.choice.index, place), f"removed {STAGES[kind].name}")
+        )
+        index = self.session.choice.index
+        name = STAGES[kind].name
+        card.reverse.clicked.connect(lambda: self._edit(edits.turn_stage_round(index, place), f"sense of the {name}"))
+        card.other.clicked.connect(
+            lambda: self._edit(edits.say_stage_otherwise(index, place), f"figures of the {name}")
         )
         card.earlier.clicked.connect(lambda: self._move(place, place - 1))
         card.later.clicked.connect(lambda: self._move(place, place + 1))
