@@ -5,7 +5,21 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-VERBS = ("schema", "convert", "plan", "check", "board", "run", "sequence", "windings", "wires", "symptoms", "supplies")
+VERBS = (
+    "schema",
+    "convert",
+    "plan",
+    "check",
+    "board",
+    "run",
+    "sequence",
+    "windings",
+    "wires",
+    "symptoms",
+    "supplies",
+    "divide",
+    "calibrate",
+)
 
 
 def main() -> int:

@@ -145,7 +145,20 @@ class Verbs(unittest.TestCase):
         self.assertAlmostEqual(done["supplies"][2]["greatest_a"], 3.0)
         self.assertAlmostEqual(done["axes"][3]["moving_w"], 36.0)
         self.assertIn("12 V supply: up to 3 A of 4 A for Tilt", kivant("supplies", RIG).stdout)
+        done = json.loads(kivant("divide", RIG, "Wheel", "7", "--json").stdout)["positions"]
+        self.assertEqual((len(done), done[1]["position"], done[1]["steps"]), (7, "360/7", 417))
+        self.assertIn("each way rounded by itself", kivant("divide", RIG, "Lift", "12").stdout)
+        seen = self.folder / "seen.csv"
+        seen.write_text("position,approach,observed\n0,1,0\n90,1,89\n180,1,178\n180,-1,178.6\n90,-1,89.6\n0,-1,0.6\n")
+        done = json.loads(kivant("calibrate", RIG, "Wheel", str(seen), "--json").stdout)
+        self.assertEqual(list(done), ["scale", "scale_se", "offset", "offset_se", "backlash", "backlash_se", "periodic",
+                                      "residual", "outliers", "verdict"])  # fmt: skip
+        self.assertAlmostEqual(done["scale"], 89 / 90)
+        self.assertAlmostEqual(done["backlash"], 0.6)
+        seen.write_text("position,approach,observed\n0,1,0\n90,1,89\n")
         for arguments, words in (
+            (("calibrate", RIG, "Wheel", str(seen)), "Three readings at two places are the least"),
+            (("divide", RIG, "Wheel", "0"), "0 parts cannot be made"),
             (("symptoms", RIG, "Wheel", "tired"), "“tired” is no symptom"),
             (("symptoms", RIG, "Wheel", "hot", "--moves", "x"), "does not tell moves"),
             (("sequence", "1,2,16"), "“16” is not a word of four coils"),

@@ -73,7 +73,7 @@ class WithoutThem(unittest.TestCase):
     def test_outside_the_table_a_kind_is_unknown(self):
         with added():
             data = project.dumps(built())
-        with self.assertRaisesRegex(project.ProjectError, r"travel\[0\]: Expected 'gear', 'worm', 'pulleys', 'ratio'"):
+        with self.assertRaisesRegex(project.ProjectError, r"travel\[0\]: Expected 'gear', 'ratio', 'belt', 'screw'"):
             project.loads(data)
-        with self.assertRaisesRegex(MachineError, r"travel\[0\]: Expected 'gear', 'worm', 'pulleys', 'ratio'"):
+        with self.assertRaisesRegex(MachineError, r"travel\[0\]: Expected 'gear', 'ratio', 'belt', 'screw'"):
             edits.with_value(built(), Path.of("name"), "bench")

@@ -58,6 +58,7 @@ def make_parser() -> argparse.ArgumentParser:
     item.add_argument("--routine", metavar="NAME", help="default: the first one")
     item.add_argument("--board", metavar="ADDRESS", help="host:port; default: a stand-in of its own")
     _add_wiring(verb)
+    _add_travel(verb)
     return parser
 
 
@@ -78,6 +79,18 @@ def _add_wiring(verb: Callable[[str, str], argparse.ArgumentParser]) -> None:
     item.add_argument("--moves", default="", metavar="SIGNS", help="which way it went at each step, such as ++0-.")
     item = verb("supplies", "tell what each supply must give, and what each motor turns into heat")
     item.add_argument("file", type=Path)
+
+
+def _add_travel(verb: Callable[[str, str], argparse.ArgumentParser]) -> None:
+    """Add what makes travel exact, and true to the machine."""
+    item = verb("divide", "divide a turn or a length into equal parts")
+    item.add_argument("file", type=Path)
+    item.add_argument("axis")
+    item.add_argument("parts", type=int, metavar="N")
+    item = verb("calibrate", "find scale and lost motion from what was observed")
+    item.add_argument("file", type=Path)
+    item.add_argument("axis")
+    item.add_argument("readings", type=Path, metavar="READINGS.csv", help="position,approach,observed")
 
 
 def _port(text: str) -> int:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import csv
 import re
-from collections.abc import Iterator
 from pathlib import Path
 
 from kivant.core.drive.windings import Reading, Seen
 from kivant.core.errors import Fault, KivantError, shown
+from kivant.files.csv_rows import csv_rows
 from kivant.files.ordinary import read_ordinary
 
 HEADER = ["from", "to", "ohm"]
@@ -40,16 +39,11 @@ def parse_readings(text: str) -> list[Reading]:
     ReadingsError
         If a line is no reading.
     """
-    lines = list(_lines(text))
-    if not lines or [field.strip().lower() for field in lines[0][1]] != HEADER:
-        fault = Fault("line 1", "Expected the header “from,to,ohm”.", "Write it as the first line.")
-        raise ReadingsError(fault)
-    if len(lines) > MOST_ROWS + 1:
-        raise ReadingsError(Fault("", f"There are more than {MOST_ROWS} readings.", "Leave out the oldest."))
+    lines = csv_rows(text, HEADER, ReadingsError, most=MOST_ROWS)
     found: list[Reading] = []
     faults: list[Fault] = []
-    for number, fields in lines[1:]:
-        read = _reading([field.strip() for field in fields])
+    for number, fields in lines:
+        read = _reading(fields)
         if isinstance(read, str):
             remedy = "Write two wires and what the meter showed: ohms, open or connected."
             faults.append(Fault(f"line {number}", read, remedy))
@@ -58,17 +52,6 @@ def parse_readings(text: str) -> list[Reading]:
     if faults:
         raise ReadingsError(*faults[:20])
     return found
-
-
-def _lines(text: str) -> Iterator[tuple[int, list[str]]]:
-    """Yield the lines that hold something, with their numbers."""
-    reader = csv.reader(text.splitlines())
-    try:
-        for fields in reader:
-            if any(field.strip() for field in fields):
-                yield reader.line_num, fields
-    except csv.Error as error:
-        raise ReadingsError(Fault(f"line {reader.line_num}", f"This is not CSV: {error}.", "Mend the line.")) from None
 
 
 def _reading(fields: list[str]) -> Reading | str:

@@ -21,11 +21,11 @@ __all__ = [
 
 STAGES: dict[str, StageKind] = {
     "gear": GEAR,
-    "worm": WORM,
-    "pulleys": PULLEYS,
     "ratio": RATIO,
     "belt": BELT,
     "screw": SCREW,
+    "worm": WORM,
+    "pulleys": PULLEYS,
     "rack": RACK,
     "drum": DRUM,
 }
