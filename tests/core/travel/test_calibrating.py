@@ -4,6 +4,7 @@ import math
 import random
 import unittest
 from dataclasses import replace
+from typing import Any
 
 from kivant.app.document.examples import load_example
 from kivant.core.errors import KivantError
@@ -75,14 +76,14 @@ class Fits(unittest.TestCase):
         self.assertIn("cannot be told from one side", verdict(WHEEL, one_way))
 
     def test_what_cannot_be_told_is_refused(self):
-        table = [
+        table: list[Any] = [
             ([(0, 1, 0), (90, 1, 90)], "Three readings at two places are the least; there are 2 at 2"),
             ([(90, 1, 90)] * 5, "there are 5 at 1"),
             ([(0, 1, 0), (90, 1, 150), (180, 1, 300), (270, 1, 450)], "scale of 1.667, which is no correction"),
         ]
         for readings, said in table:
             with self.assertRaisesRegex(KivantError, said):
-                fit(WHEEL, [Observation(*map(float, r[:1]), r[1], float(r[2])) for r in readings])
+                fit(WHEEL, [Observation(float(p), a, float(o)) for p, a, o in readings])
 
     def test_readings_in_a_file(self):
         text = "position,approach,observed\n0.25rev,+1,88.6\n\n90deg,-1, 89.1\n1rad,,57"
