@@ -123,7 +123,9 @@ class ByRow:
         axis = alone.axes[0]
         ratio = steps_per_unit(axis)
         places = ({axis.name: as_decimal((here + direction) / ratio)}, {axis.name: as_decimal(here / ratio)})
-        free: Any = replace(axis, limits=replace(axis.limits, min=None, max=None))  # by hand a row has no position
+        free: Any = replace(
+            axis, limits=replace(axis.limits, min=None, max=None, wrap=None)
+        )  # by hand a row has no position
         made = plan(replace(alone, axes=(free,)), own_move(*places))
         client.brake()  # at rest this only forgets the motion before
         client.append(list(spans(made)))

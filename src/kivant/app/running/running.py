@@ -22,6 +22,7 @@ from kivant.board.transport import check_address
 from kivant.core.errors import KivantError
 from kivant.core.findings import Finding, errors_in
 from kivant.core.machine import Machine
+from kivant.core.machine.axes import as_written
 from kivant.core.motion.builder import plan
 from kivant.core.motion.plan import Plan
 from kivant.core.motion.remainder import remainder
@@ -146,7 +147,7 @@ class Running:
         def make() -> MotionSource:
             ratio = steps_per_unit(axis)
             steps = nearest_step(Fraction(here.get(axis.name, 0)) * ratio) + direction
-            return PlanSource(plan(machine, own_move({axis.name: as_decimal(steps / ratio)}, here)))
+            return PlanSource(plan(as_written(machine), own_move({axis.name: as_decimal(steps / ratio)}, here)))
 
         self._begin(Streamer(make, self.address or None), machine)
 

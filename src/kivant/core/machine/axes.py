@@ -16,6 +16,12 @@ from kivant.core.motion.blocks.move import renamed_targets
 from kivant.core.travel.stages import STAGES
 
 
+def as_written(machine: Machine) -> Machine:
+    """Return the machine with axes that go to the very positions they are told, and do not wrap."""
+    axes = tuple(replace(a, limits=replace(a.limits, wrap=None)) if a.limits.wrap else a for a in machine.axes)
+    return replace(machine, axes=axes) if axes != machine.axes else machine
+
+
 def free_name(taken: Iterable[str], wanted: str) -> str:
     """Return a name like the one wanted that is not taken."""
     names, name, count = set(taken), wanted, 2

@@ -69,7 +69,8 @@ def change_unit(index: int, unit: Unit) -> Edit:
         if unit == "mm":
             travel = (*travel, *(stage for stage in axis.travel if stage_kind(stage).linear)) or travel
             travel = travel if travel and stage_kind(travel[-1]).linear else (*travel, STAGES["screw"].new)
-        changed = replace(axis, unit=unit, travel=travel)
+        limits = axis.limits if unit == "deg" else replace(axis.limits, wrap=None)  # only what turns wraps
+        changed = replace(axis, unit=unit, travel=travel, limits=limits)
         return checked(replace(machine, axes=(*machine.axes[:index], changed, *machine.axes[index + 1 :])))
 
     return edit

@@ -141,6 +141,10 @@ class Limits(Part):
     deceleration: Rate
     jerk: Annotated[None, NULL_IS_WRITTEN, Form(_no_jerk, {"type": "null"}), About("null: a trapezoidal ramp")] = None
     start_speed: Annotated[NotNegative, About("May be jumped to and from at standstill")] = 0.0
+    wrap: Annotated[
+        Literal["shortest", "positive", "negative"] | None,
+        About("Which way a turning axis goes to a target modulo 360"),
+    ] = None
     x: Extra = None
 
 

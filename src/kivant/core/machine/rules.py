@@ -145,6 +145,9 @@ def _limits(place: Path, axis: Axis) -> Iterator[Fault]:
             f"The greatest position {high} lies below the least, {low}.",
             "Swap the two.",
         )
+    if axis.limits.wrap is not None and axis.unit != "deg":
+        message = "Only an axis in deg wraps; this one is in mm."
+        yield Fault(place / "limits" / "wrap", message, "Remove wrap, or set the unit to deg.")
     if axis.driver.at_rest == "reduced" and axis.driver.reduced_percent is None:
         yield Fault(
             place / "driver" / "reduced_percent",

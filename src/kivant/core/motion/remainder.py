@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from decimal import localcontext
 from fractions import Fraction
 
 import numpy as np
 
+from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Routine
 from kivant.core.motion.blocks import Block, Move, Pause
 from kivant.core.motion.plan import Plan
@@ -42,8 +44,6 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
     begun, here = first.begin_s < played_s, before
     head: Block = first.block
     if begun and isinstance(head, Move):
-        to = {name: as_decimal(b) for name, a, b in zip(names, before, after, strict=True) if a != b}
-        head = replace(head, to=to, by=None)
         stands = (Fraction(count) / axis.steps_per_unit for count, axis in zip(counts, plan.axes, strict=True))
         # Beside the end of the path by less than half a step, an axis could stand beyond a limit of its own.
         places = zip(before, after, stands, strict=True)
@@ -51,4 +51,13 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
     elif begun and isinstance(head, Pause):
         head = replace(head, seconds=first.end_s - played_s)
     start = {name: as_decimal(place) for name, place in zip(names, here, strict=True)}
+    if begun and isinstance(head, Move):
+        # An axis that wraps is told the way that is left: its target alone could be reached by another one.
+        ends = {axis.name: as_decimal(b) for axis, a, b in zip(plan.axes, before, after, strict=True) if a != b}
+        wraps = {axis.name for axis in plan.axes if axis.axis.limits.wrap is not None}
+        with localcontext() as context:
+            context.prec = EXACT_DIGITS
+            by = {name: end - start[name] for name, end in ends.items() if name in wraps}
+        to = {name: end for name, end in ends.items() if name not in wraps}
+        head = replace(head, to=to or None, by=by or None)
     return Routine(name=plan.routine.name, start=start or None, blocks=(head, *rest))

@@ -128,7 +128,37 @@ def commands(machine: Machine, routine: Routine, checkpoint: Callable[[], None] 
     for index, block in enumerate(routine.blocks):
         checkpoint()
         block_kind(block).lay(block, BLOCKS, index, found)
+    for axis, targets in zip(machine.axes, found.axes, strict=True):
+        if axis.limits.wrap is not None:
+            _unwrapped(targets, axis.limits.wrap)
     return found
+
+
+TURN = 360
+
+
+def way_to(here: Decimal, target: Decimal, wrap: str) -> Decimal:
+    """Return the way, in deg, from a position to a target modulo a turn; a tie of ``shortest`` goes the positive way.
+
+    The result is exact as long as the context holds all digits of both.
+    """
+    ahead = (target - here) % TURN  # with the sign of the dividend
+    if ahead < 0:
+        ahead += TURN
+    if wrap == "positive" or not ahead:
+        return ahead
+    return ahead - TURN if wrap == "negative" or ahead > TURN / 2 else ahead
+
+
+def _unwrapped(targets: AxisTargets, wrap: str) -> None:
+    """Make absolute, unwrapped positions of what an axis that wraps is commanded."""
+    with localcontext() as context:
+        context.prec = EXACT_DIGITS
+        here = Decimal(targets.values[0])
+        for index, key in enumerate(targets.keys):
+            value = Decimal(targets.values[index + 1])
+            here += value if key & 1 else way_to(here, value, wrap)
+            targets.keys[index], targets.values[index + 1] = key & ~1, here
 
 
 def find_block(routine: Routine, path: Path) -> Block:

@@ -27,6 +27,12 @@ from kivant.desktop.widgets.word_choice import WordChoice
 _FIRST = {"deg": Fraction(90), "mm": Fraction(25, 2)}
 _MOST_STAGES = 8
 _UNITS = {"deg": "turns, in deg", "mm": "slides, in mm"}
+_WAYS = {
+    None: "as written",
+    "shortest": "the shortest way",
+    "positive": "always forward",
+    "negative": "always backward",
+}
 _SENSES = {"cw": "clockwise", "ccw": "counter-clockwise"}
 
 
@@ -53,6 +59,7 @@ class TravelStation(StationPage):
         self.swap.menu().aboutToShow.connect(self._fill_ends)
         self.unit = WordChoice(session, Path.of("unit"), "unit", _UNITS, change_unit)
         self.positive = WordChoice(session, Path.of("positive"), "positive sense", _SENSES)
+        self.wrap = WordChoice(session, Path.of("limits", "wrap"), "way to a target", _WAYS)
         self.position = ValueField(session, "Position", self._position_text, self._take_position, "large")
         self.steps = ValueField(session, "Steps", self._steps_text, self._take_steps, "large")
         self.found = QLabel()
@@ -72,8 +79,10 @@ class TravelStation(StationPage):
         for button in (*self.adding.values(), self.swap):
             adding.addWidget(button)
         adding.addStretch(1)
-        for text, choice in (("the tool", self.unit), ("positive is", self.positive)):
-            label = QLabel(text)
+        self._labels: dict[str, QLabel] = {}
+        choices = (("the tool", self.unit), ("positive is", self.positive), ("targets go", self.wrap))
+        for text, choice in choices:
+            label = self._labels[text] = QLabel(text)
             label.setFont(font("small"))
             adding.addWidget(label)
             adding.addWidget(choice)
@@ -148,6 +157,9 @@ class TravelStation(StationPage):
             card.refresh()
         self.unit.refresh()
         self.positive.refresh()
+        self.wrap.refresh()
+        for widget in (self.wrap, self._labels["targets go"]):
+            widget.setVisible(axis.unit == "deg")
         slides = bool(axis.travel) and stage_kind(axis.travel[-1]).linear
         self.swap.setVisible(slides)
         if slides:
