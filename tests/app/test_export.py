@@ -43,4 +43,4 @@ class Exports(unittest.TestCase):
 class Endless:
     """Stands for a train of more steps than any disk holds."""
 
-    count, end = 10**16, Fraction(10**16)
+    count, end, end_steps = 10**16, Fraction(10**16), 10**16

@@ -155,6 +155,15 @@ class Verbs(unittest.TestCase):
                                       "residual", "outliers", "verdict"])  # fmt: skip
         self.assertAlmostEqual(done["scale"], 89 / 90)
         self.assertAlmostEqual(done["backlash"], 0.6)
+        new = self.folder / "calibrated.kivant"
+        self.assertEqual(kivant("calibrate", RIG, "Wheel", str(seen), "--out", str(new)).returncode, 0)
+        self.assertIn(
+            "There is a file of this name", kivant("calibrate", RIG, "Wheel", str(seen), "--out", str(new)).stderr
+        )
+        calibrated = json.loads(new.read_text())["axes"][0]["calibration"]
+        self.assertEqual((calibrated["scale"], calibrated["backlash"]), ("0.988888889", 0.6))
+        done = json.loads(kivant("convert", str(new), "Wheel", "360deg", "--json").stdout)
+        self.assertEqual(done["steps"], 2955)  # 2921.89 / 0.988888889
         seen.write_text("position,approach,observed\n0,1,0\n90,1,89\n")
         for arguments, words in (
             (("calibrate", RIG, "Wheel", str(seen)), "Three readings at two places are the least"),

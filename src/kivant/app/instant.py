@@ -57,9 +57,10 @@ class Instant:
         """Return where an axis stands, in axis units."""
         counted = self.counted
         if index < len(counted):
-            return counted[index] / float(steps_per_unit(self._choice.machine.axes[index]))
+            axis = self._choice.machine.axes[index]
+            return (counted[index] - self._running.standing.offset(axis)) / float(steps_per_unit(axis))
         made = self._planning.plan
         if made is None or index >= len(made.axes):
             return 0.0
-        axis = made.axes[index]
-        return axis.train.ideal_at(self._playhead.time_s) / float(axis.steps_per_unit)
+        planned = made.axes[index]
+        return planned.ideal_at(self._playhead.time_s) / float(planned.steps_per_unit)

@@ -133,7 +133,8 @@ class Workbench:
 
     def replan(self) -> None:
         """Ask for a new plan of what is chosen."""
-        self.planning.wish(self.machine, self.routine)
+        senses = dict(self.running.standing.senses) if self.choice.routine_name is None else None
+        self.planning.wish(self.machine, self.routine, senses)
 
     def set_target(self, axis_name: str, text: str) -> None:
         """Take a typed target; a text that cannot be understood is explained and changes nothing."""

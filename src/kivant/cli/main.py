@@ -91,6 +91,8 @@ def _add_travel(verb: Callable[[str, str], argparse.ArgumentParser]) -> None:
     item.add_argument("file", type=Path)
     item.add_argument("axis")
     item.add_argument("readings", type=Path, metavar="READINGS.csv", help="position,approach,observed")
+    item.add_argument("--out", type=Path, metavar="NEW.kivant", help="write the machine with what was found")
+    item.add_argument("--force", action="store_true", help="replace an existing file")
 
 
 def _port(text: str) -> int:

@@ -65,7 +65,9 @@ def _property(shape: Shape, field: Field[Any]) -> dict[str, Any]:
     if "$ref" in found:
         return found
     if field.default is not MISSING and len(shape.choices) != 1:
-        found["default"] = list(field.default) if isinstance(field.default, tuple) else field.default
+        write = shape.form.write if shape.form is not None else None
+        default = write(field.default) if write is not None and field.default is not None else field.default
+        found["default"] = list(default) if isinstance(default, tuple) else default
     if abouts := [mark for mark in shape.marks if isinstance(mark, About)]:
         found["description"] = ", ".join(filter(None, (abouts[-1].text, abouts[-1].unit))) + "."
     return {**found, "title": field.name.replace("_", " ").title()}

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from kivant.app.document.examples import load_example
 from kivant.app.running.manual_move import SPAN_S, ManualMove
+from kivant.app.running.standing import Standing
 from kivant.app.running.status import Status
 from kivant.app.running.streamer import Streamer
 from kivant.board.protocol.syntax import spellings
@@ -25,6 +26,13 @@ from tests.machines import limits, machine, screw_axis
 
 ENDED = screw_axis(limits=limits(40.0, 300.0, 200.0, min=Decimal(-5), max=Decimal(25)))
 JUMPY = replace(ENDED, limits=replace(ENDED.limits, start_speed=15.0))
+
+
+def standing_at(places) -> Standing:
+    """Return where axes stand, their play taken up as they were calibrated."""
+    found = Standing()
+    found.places = dict(places)
+    return found
 
 
 class Hand:
@@ -72,7 +80,7 @@ class Hand:
 
 class Motion(unittest.TestCase):
     def hand(self, axis: Axis, at: int = 0) -> Hand:
-        return Hand(ManualMove(machine(axis), 0, {"Lift": Decimal(at)}))
+        return Hand(ManualMove(machine(axis), 0, standing_at({"Lift": Decimal(at)})))
 
     @settings(max_examples=40, deadline=None)
     @given(
@@ -158,20 +166,20 @@ class Motion(unittest.TestCase):
         self.assertTrue(0 <= short <= 1 + MARGIN_S * 40 * 200, short)
 
     def test_a_small_buffer_is_enough(self):
-        hand = Hand(ManualMove(machine(ENDED), 0, {}), capacity=8)
+        hand = Hand(ManualMove(machine(ENDED), 0, standing_at({})), capacity=8)
         hand.source.pull(0.5)
         hand.pass_time(0.7)
         self.assertAlmostEqual(np.diff(hand.positions)[-1] / 0.001 / 200, 20.0, delta=0.01)
 
     def test_an_axis_beyond_its_end_is_not_pulled(self):
         with self.assertRaisesRegex(PlanError, "Lift would go to 30 mm, beyond its max of 25"):
-            ManualMove(machine(ENDED), 0, {"Lift": Decimal(30)})
+            ManualMove(machine(ENDED), 0, standing_at({"Lift": Decimal(30)}))
 
 
 class OnABoard(unittest.TestCase):
     def pull(self, index: int, share: float, until: Callable[[Status], bool], stops: int = 0) -> Status:
         # A computer that runs tests may stall for longer than the board is kept ahead, which would brake by itself.
-        source = ManualMove(load_example(), index, {"Lift": Decimal(100)}, ahead_s=1.0)
+        source = ManualMove(load_example(), index, standing_at({"Lift": Decimal(100)}), ahead_s=1.0)
         work = Streamer(lambda: source, clock=SteadyClock())
         source.pull(share)
         thread = threading.Thread(target=work.execute)
@@ -198,7 +206,7 @@ class OnABoard(unittest.TestCase):
     def test_the_shortest_pull_is_no_fault(self):
         """Let go before the board was even reached, or in the midst of the first spans: it ends well, as counted."""
         for offers_before in (0, 1, 3):
-            source = ManualMove(load_example(), 1, {"Lift": Decimal(100)})
+            source = ManualMove(load_example(), 1, standing_at({"Lift": Decimal(100)}))
             source.pull(1.0)
             offer, made = source.offer, []
 
@@ -222,7 +230,7 @@ class OnABoard(unittest.TestCase):
                 asked.append(1)
                 return answer if len(asked) > 3 else COMMANDS[header.upper()](*what)
 
-            source = ManualMove(load_example(), 1, {"Lift": Decimal(100)})
+            source = ManualMove(load_example(), 1, standing_at({"Lift": Decimal(100)}))
             source.pull(1.0)
             odds = dict.fromkeys(spellings(header), odd)
             with mock.patch("kivant.board.standin.dialogue.COMMANDS", {**COMMANDS, **odds}):

@@ -24,7 +24,9 @@ def train_along(positions: Sequence[Fraction], ramps: Ramps, begin_s: Sequence[f
     """Return the train from each exact position to the next, no two of which are the same, along ramps from 0 to 1."""
     below = math.lcm(*(p.denominator for p in positions))
     column = Exact(np.array([int(p * below) for p in positions], np.int64 if below < 2**20 else object), below)
-    moves, _rows = axis_moves([column], [np.arange(len(positions) - 1)], len(positions) - 1)
+    moves, _rows = axis_moves(
+        [column], [np.zeros(len(positions), np.int64)], [np.arange(len(positions) - 1)], len(positions) - 1
+    )
     pieces = cut(moves, ramps)
     shift = np.array(begin_s, float)[pieces.owner]
     segments = pieces.segments._replace(begin_s=pieces.segments.begin_s + shift, end_s=pieces.segments.end_s + shift)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -61,15 +61,20 @@ class Planning:
         """Return whether the findings are those of this machine."""
         return self._checked is machine
 
-    def wish(self, machine: Machine, routine: Routine) -> None:
-        """Ask for the findings of a machine, where they are not known, and for a plan."""
+    def wish(self, machine: Machine, routine: Routine, senses: Mapping[str, int] | None = None) -> None:
+        """Ask for the findings of a machine, where they are not known, and for a plan.
+
+        `senses` say in which direction axes have taken up their play, if otherwise than they were calibrated.
+        """
         self.busy = True
         self._wished += 1
         number = self._wished
         if not self.checked(machine):
             self._background.wish("findings", lambda checkpoint: _find(machine, checkpoint), self._deliver_findings)
         self._background.wish(
-            "plan", lambda checkpoint: _plan(machine, routine, checkpoint), lambda made: self._deliver(number, made)
+            "plan",
+            lambda checkpoint: _plan(machine, routine, senses, checkpoint),
+            lambda made: self._deliver(number, made),
         )
 
     def _deliver_findings(self, result: Findings) -> None:
@@ -96,9 +101,12 @@ def _find(machine: Machine, checkpoint: Checkpoint) -> Findings:
     return Findings(machine, by_severity(found))
 
 
-def _plan(machine: Machine, routine: Routine, checkpoint: Checkpoint) -> tuple[Plan | None, Traces, KivantError | None]:
+def _plan(
+    machine: Machine, routine: Routine, senses: Mapping[str, int] | None, checkpoint: Checkpoint
+) -> tuple[Plan | None, Traces, KivantError | None]:
+    most = available_bytes()
     try:
-        made = plan(machine, routine, most_bytes=available_bytes(), trusted=True, checkpoint=checkpoint)
+        made = plan(machine, routine, most_bytes=most, trusted=True, senses=senses, checkpoint=checkpoint)
     except KivantError as error:
         return None, NO_TRACES, error
     return made, traces(made), None

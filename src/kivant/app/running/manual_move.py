@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from decimal import Decimal
 from typing import NamedTuple
 
 from kivant.app.planning.own_move import own_move
 from kivant.app.running.source import Feed
+from kivant.app.running.standing import Standing
 from kivant.board.protocol.record import MOST_TICKS, PLACE_BITS, SHARE_ONE, Span
 from kivant.board.protocol.spans import LONGEST_S, place_of, quadratic
 from kivant.core.drive.drivers import driver_kind
@@ -21,7 +21,6 @@ from kivant.core.machine import Machine
 from kivant.core.motion.plan import PlanError
 from kivant.core.motion.rates import rates_of
 from kivant.core.motion.reach import beyond_limits, beyond_words
-from kivant.core.motion.routine import start_positions
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
 
 SPAN_S = 0.02
@@ -70,8 +69,8 @@ class ManualMove:
     machine : Machine
     index : int
         Which axis.
-    here : dict
-        Where the axes stand, in axis units by name.
+    standing : Standing
+        Where the axes stand.
     ahead_s : float
         For how long the board is to follow the hand as it pulled last.
 
@@ -84,14 +83,13 @@ class ManualMove:
     poll_s = 0.01
     stops_itself = True
 
-    def __init__(self, machine: Machine, index: int, here: dict[str, Decimal], ahead_s: float = AHEAD_S) -> None:
-        standing = own_move({}, here)
-        faults = [Fault(f.path, *beyond_words(machine, f)) for f in beyond_limits(machine, standing)]
+    def __init__(self, machine: Machine, index: int, standing: Standing, ahead_s: float = AHEAD_S) -> None:
+        still = own_move({}, standing.of(machine))
+        faults = [Fault(f.path, *beyond_words(machine, f)) for f in beyond_limits(machine, still)]
         if faults:
             raise PlanError(*faults)
         self.machine, self.index = machine, index
-        starts = zip(start_positions(machine, standing), machine.axes, strict=True)
-        exact = [position * steps_per_unit(axis) for position, axis in starts]
+        exact = [standing.motor_steps(axis) for axis in machine.axes]
         self.start_places = tuple(place_of(float(steps), nearest_step(steps)) for steps in exact)
         axis = machine.axes[index]
         self.hand = Hand(machine, index)

@@ -109,7 +109,8 @@ class Running:
         def make() -> MotionSource:
             # A routine of many blocks takes a while to plan: this is done on the run's own thread.
             rest = remainder(stopped, status.elapsed_s, status.counts)
-            self.plan = plan(machine, rest if rest is not None else own_move({}, {}))
+            senses = {axis.name: axis.taken.sense_at(status.elapsed_s) for axis in stopped.axes if axis.has_play}
+            self.plan = plan(machine, rest if rest is not None else own_move({}, {}), senses=senses)
             return PlanSource(self.plan)
 
         self._begin(Streamer(make, self.address or None), machine, going_on=True)
@@ -121,7 +122,7 @@ class Running:
         if not self._may_move_by_hand():
             return False
         try:
-            source = self._manual = ManualMove(machine, index, self.standing.of(machine))
+            source = self._manual = ManualMove(machine, index, self.standing)
         except KivantError as error:
             self.noticed(str(error))
             return False
@@ -133,8 +134,7 @@ class Running:
         machine, index = self._choice.machine, self._choice.index
         if not self._may_move_by_hand():
             return
-        here = self.standing.of(machine)
-        counts = tuple(nearest_step(Fraction(here.get(a.name, 0)) * steps_per_unit(a)) for a in machine.axes)
+        counts = tuple(nearest_step(self.standing.motor_steps(axis)) for axis in machine.axes)
         self._begin(ByRow(machine, index, row, counts, self.address or None), machine)
 
     def nudge(self, direction: int) -> None:
@@ -142,12 +142,13 @@ class Running:
         axis, machine = self._choice.axis, self._choice.machine
         if axis is None or not self._may_move_by_hand():
             return
-        here = self.standing.of(machine)
+        here, senses = self.standing.of(machine), dict(self.standing.senses)
 
         def make() -> MotionSource:
             ratio = steps_per_unit(axis)
             steps = nearest_step(Fraction(here.get(axis.name, 0)) * ratio) + direction
-            return PlanSource(plan(as_written(machine), own_move({axis.name: as_decimal(steps / ratio)}, here)))
+            move = own_move({axis.name: as_decimal(steps / ratio)}, here)
+            return PlanSource(plan(as_written(machine), move, senses=senses))
 
         self._begin(Streamer(make, self.address or None), machine)
 

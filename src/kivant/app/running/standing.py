@@ -2,21 +2,36 @@
 
 from __future__ import annotations
 
+import math
 from decimal import Decimal
 from fractions import Fraction
 
 from kivant.app.running.status import Status
-from kivant.core.machine import Machine
-from kivant.core.motion.plan import Plan
+from kivant.core.machine import Axis, Machine
+from kivant.core.motion.lost_motion import play_of
+from kivant.core.motion.plan import AxisPlan, Plan
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.conversion import steps_per_unit
 
 
 class Standing:
-    """Positions by axis name, in axis units; axes that have not moved yet have none."""
+    """Positions by axis name, in axis units, and in which direction each has taken up its play.
+
+    Axes that have not moved yet have none of both.
+    """
 
     def __init__(self) -> None:
         self.places: dict[str, Decimal] = {}
+        self.senses: dict[str, int] = {}
+
+    def motor_steps(self, axis: Axis) -> Fraction:
+        """Return where an axis's motor stands, in steps: where the tool does, and the play that is taken up."""
+        return Fraction(self.places.get(axis.name, 0)) * steps_per_unit(axis) + self.offset(axis)
+
+    def offset(self, axis: Axis) -> int:
+        """Return by how many steps the motor stands beside the tool."""
+        play = play_of(axis)
+        return play.offset(self.senses.get(axis.name, play.first))
 
     def of(self, machine: Machine) -> dict[str, Decimal]:
         """Return where the axes of a machine stand."""
@@ -26,9 +41,22 @@ class Standing:
     def arrive(self, machine: Machine, status: Status, made: Plan | None) -> None:
         """Remember where a run has ended: exactly where its plan ends, if it went to its end; else as counted."""
         for index, (axis, counted) in enumerate(zip(machine.axes, status.counts, strict=False)):
-            known = made is not None and status.phase == "done"
-            exact = made.axes[index].train.end if made is not None and known else Fraction(counted)
-            self.places[axis.name] = as_decimal(exact / steps_per_unit(axis))
+            planned = made.axes[index] if made is not None else None
+            self._turn(axis, counted, planned, status)
+            exact = Fraction(counted)
+            if planned is not None and status.phase == "done":
+                exact = planned.train.end
+            self.places[axis.name] = as_decimal((exact - self.offset(axis)) / steps_per_unit(axis))
+
+    def _turn(self, axis: Axis, counted: int, planned: AxisPlan | None, status: Status) -> None:
+        """Remember in which direction an axis went last; by a plan, or as it was counted."""
+        if not play_of(axis).steps:
+            self.senses.pop(axis.name, None)
+        elif planned is not None:
+            end_s = math.inf if status.phase == "done" else status.elapsed_s
+            self.senses[axis.name] = planned.taken.sense_at(end_s)
+        elif (gone := counted - self.motor_steps(axis)) != 0:
+            self.senses[axis.name] = 1 if gone > 0 else -1
 
     def mismatch(self, made: Plan) -> str:
         """Return a sentence if a plan begins where the axes do not stand, else an empty text."""
@@ -42,4 +70,7 @@ class Standing:
                     f"{axis.name} stands at {float(here):.6g} {axis.unit}, "
                     f"but this routine begins at {float(begin):.6g} {axis.unit}."
                 )
+            play = play_of(axis)
+            if play.steps and self.senses.get(axis.name, play.first) != play.first:
+                return f"{axis.name} came from the other side: its play of {play.steps} steps is not taken up yet."
         return ""

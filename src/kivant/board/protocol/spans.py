@@ -92,11 +92,11 @@ class _Cut(NamedTuple):
         hz, axes = plan.machine.board.tick_hz, plan.axes
         grid = _refined(axes, grid, hz)
         ticks, times = np.diff(grid), grid / hz
-        positions = np.stack([axis.ideal(times) for axis in axes])
+        positions = np.stack([axis.train.ideal(times) for axis in axes])
         # A step that falls on a tick is counted there, however its instant was rounded.
         later = times + (2 * _SAME_TICK + 8 * np.spacing(times * hz)) / hz
         counts = np.stack([axis.train.steps_at(later) for axis in axes])
-        middle = np.stack([axis.ideal((times[:-1] + times[1:]) / 2) for axis in axes])
+        middle = np.stack([axis.train.ideal((times[:-1] + times[1:]) / 2) for axis in axes])
         bend = positions[:, :-1] - 2 * middle + positions[:, 1:]
         accelerations = np.where(ticks > 1, 4 * bend / (ticks * ticks.astype(np.float64)), 0.0)
         return cls(grid, positions, counts, accelerations, *_braking(axes, times))
@@ -146,7 +146,7 @@ def _refined(axes: Sequence[AxisPlan], grid: Wholes, hz: int) -> Wholes:
     begin, end = grid[:-1] / hz, grid[1:] / hz
     off = np.zeros(len(begin))
     for axis in axes:
-        p = [axis.ideal(begin + share * (end - begin)) for share in (0.0, 0.25, 0.5, 1.0)]
+        p = [axis.train.ideal(begin + share * (end - begin)) for share in (0.0, 0.25, 0.5, 1.0)]
         np.maximum(off, np.abs(p[1] - (3 * p[0] + 6 * p[2] - p[3]) / 8), out=off)
     if np.max(off, initial=0.0) <= _MOST_CUBIC:
         return grid

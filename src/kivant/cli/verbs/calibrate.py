@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import argparse
+from datetime import date
 from typing import Any
 
 from kivant.cli.find import find_axis
 from kivant.cli.say import print_json
+from kivant.core.errors import Fault, KivantError
+from kivant.core.machine.calibrations import apply_fit
 from kivant.core.travel.calibrating import Fit, fit, verdict
 from kivant.files import project
 from kivant.files.observations import load_observations
@@ -14,9 +17,16 @@ from kivant.files.observations import load_observations
 
 def run(options: argparse.Namespace) -> int:
     """Fit; raises `KivantError` with the reason where it cannot be told."""
-    axis = find_axis(project.load(options.file), options.axis)
+    machine = project.load(options.file)
+    axis = find_axis(machine, options.axis)
     found = fit(axis, load_observations(axis, options.readings))
     said = verdict(axis, found)
+    if options.out is not None:
+        if options.out.exists() and not options.force:
+            fault = Fault(str(options.out), "There is a file of this name.", "Choose another one, or add --force.")
+            raise KivantError(fault)
+        index = [other.name for other in machine.axes].index(axis.name)
+        project.save(apply_fit(index, found, date.today().isoformat())(machine), options.out)
     if options.json:
         print_json({**_summary(found), "verdict": said})
     else:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from datetime import date
 from decimal import Decimal
 from typing import Annotated, Any, Literal, Protocol, TypeVar
 
@@ -20,6 +21,7 @@ from kivant.core.fields import (
     WHOLE,
     About,
     Count,
+    DecimalText,
     Exact,
     Extra,
     Form,
@@ -125,6 +127,23 @@ class Load(Part):
     x: Extra = None
 
 
+def _direction(value: Any) -> Any:
+    if type(value) is not int or value not in (1, -1):
+        raise ValueError("expected 1 or -1")
+    return value
+
+
+def _day(value: Any) -> Any:
+    try:
+        date.fromisoformat(value)
+    except (TypeError, ValueError):
+        raise ValueError('expected a day such as "2026-03-01"') from None
+    return value
+
+
+_DAY_SCHEMA = {"type": "string", "format": "date"}
+
+
 def _no_jerk(value: Any) -> None:
     if value is not None:
         raise ValueError("expected null: jerk-limited ramps are not available yet")
@@ -148,6 +167,21 @@ class Limits(Part):
     x: Extra = None
 
 
+Direction = Annotated[int, Form(_direction, {"enum": [1, -1]})]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Calibration(Part):
+    """What measuring found: a commanded position c moves the tool by scale x c, and play is lost at each reversal."""
+
+    scale: Annotated[DecimalText, About("Movement of the tool for a commanded one")] = Decimal(1)
+    backlash: Annotated[NotNegative, About("Lost motion at a reversal, in axis units")] = 0.0
+    first_direction: Annotated[Direction, About("In which the play is taken up at the start")] = 1
+    measured: Annotated[str | None, Form(_day, _DAY_SCHEMA), About("The day, as in 2026-03-01")] = None
+    residual: Annotated[NotNegative | None, About("What is left unexplained, in axis units")] = None
+    x: Extra = None
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Axis(Part):
     """One motor with its driver, travel and limits."""
@@ -162,6 +196,7 @@ class Axis(Part):
     ] = ()
     load: Load = field(default_factory=Load)
     limits: Limits
+    calibration: Calibration | None = None
     x: Extra = None
 
 

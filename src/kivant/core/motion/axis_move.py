@@ -54,23 +54,28 @@ class Cut(NamedTuple):
     counts: Wholes
 
 
-def axis_moves(positions: Sequence[Exact], named: Sequence[Wholes], rows: int) -> tuple[AxisMoves, Wholes]:
+def axis_moves(
+    positions: Sequence[Exact], offsets: Sequence[Wholes], named: Sequence[Wholes], rows: int
+) -> tuple[AxisMoves, Wholes]:
     """Return the shares of axes in moves, and the row of each move.
 
     Parameters
     ----------
     positions : sequence of Exact
         For each axis where it begins and after each of the rows that name it, in steps.
+    offsets : sequence of arrays of int
+        What the motor stands beside each of them.
     named : sequence of arrays of int
         The rows that name each axis, of so many `rows`.
     """
     shares, at = [], []
-    for index, (position, own) in enumerate(zip(positions, named, strict=True)):
-        ways = position.numerators[1:] - position.numerators[:-1]
-        moved = ways.nonzero()[0]
+    for index, (position, offset, own) in enumerate(zip(positions, offsets, named, strict=True)):
+        ways, aside = position.numerators[1:] - position.numerators[:-1], offset[1:] - offset[:-1]
+        moved = ((ways != 0) | (aside != 0)).nonzero()[0]
         at.append(own[moved])
         near, beyond = position.nearest()
-        way = np.asarray(ways[moved] / position.denominator, np.float64)
+        near = near + offset
+        way = np.asarray(ways[moved] / position.denominator, np.float64) + aside[moved]
         axis = np.full(len(moved), index)
         shares.append((axis, axis, way, near[moved], near[moved + 1], beyond[moved], beyond[moved + 1]))
     if not shares:

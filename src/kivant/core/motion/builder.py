@@ -23,6 +23,7 @@ from kivant.core.motion.axis_move import AxisMoves, Cut, axis_moves, cut
 from kivant.core.motion.clock import on_clock
 from kivant.core.motion.coordination import coordinate
 from kivant.core.motion.exact import Exact
+from kivant.core.motion.lost_motion import Loose, Play, Taken, play_of, with_take_ups
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
 from kivant.core.motion.positions import positions_of
 from kivant.core.motion.ramp import Ramps
@@ -51,23 +52,29 @@ MOST_BYTES = 8_000_000_000
 class _Layout(NamedTuple):
     """What the axes do in a routine: their shares in moves, and the row of each move.
 
-    ``ends`` are the exact positions of each axis before and after all, in steps.
+    ``ends`` are the exact positions of each axis before and after all, in steps; ``loose`` the rows, take-ups included.
     """
 
     moves: AxisMoves
     rows: Wholes
     ends: list[tuple[Fraction, Fraction]]
+    loose: Loose
 
 
-def _layout(machine: Machine, place: Path, ratios: Sequence[Fraction], commanded: Commands) -> _Layout:
+def _layout(
+    machine: Machine, place: Path, ratios: Sequence[Fraction], commanded: Commands, senses: Mapping[str, int]
+) -> _Layout:
     named, positions = [], []
     for axis, targets, ratio in zip(machine.axes, commanded.axes, ratios, strict=True):
         rows, position = positions_of(targets)
         named.append(rows)
         positions.append(position.times(ratio))
         _refuse_far(axis, positions[-1], rows, place, commanded)
-    moves, rows = axis_moves(positions, named, len(commanded.places.blocks))
-    return _Layout(moves, rows, [(position.at(0), position.at(-1)) for position in positions])
+    plays = [play_of(axis) for axis in machine.axes]
+    now = [senses.get(axis.name, play.first) for axis, play in zip(machine.axes, plays, strict=True)]
+    loose = with_take_ups(plays, now, named, positions, len(commanded.places.blocks))
+    moves, rows = axis_moves(loose.positions, loose.offsets, loose.named, len(loose.origin))
+    return _Layout(moves, rows, [(position.at(0), position.at(-1)) for position in positions], loose)
 
 
 def _refuse_idle(machine: Machine) -> None:
@@ -100,12 +107,12 @@ def _refuse_many(machine: Machine, place: Path, layout: _Layout, most_bytes: int
         raise PlanError(Fault(place, message, f"Shorten the moves of {most}, or split the routine."))
 
 
-def _refuse_long(end_s: Reals, place: Path, commanded: Commands) -> None:
+def _refuse_long(end_s: Reals, place: Path, commanded: Commands, origin: Wholes) -> None:
     """Refuse a plan by when its rows end; the place is that of the block in which it becomes too long."""
     if len(end_s) and end_s[-1] > LONGEST_S:
         years = 365.25 * 86400
         message = f"The plan would take {end_s[-1] / years:.3g} years; the limit is {LONGEST_S / years:.0f}."
-        where = place / commanded.places.path(int(np.searchsorted(end_s, LONGEST_S, "right")))
+        where = place / commanded.places.path(int(origin[np.searchsorted(end_s, LONGEST_S, "right")]))
         raise PlanError(Fault(where, message, "Raise the speeds and accelerations, or shorten the routine."))
 
 
@@ -118,7 +125,8 @@ def _sparse(known: Mapping[int, float], other: float, count: int) -> Reals:
 def _ramps(machine: Machine, layout: _Layout, commanded: Commands) -> Ramps:
     own = [rates_of(machine, axis) for axis in machine.axes]
     columns = (np.array([getattr(rates, field.name) for rates in own])[layout.moves.axis] for field in fields(Rates))
-    factors = _sparse(commanded.factors, 1.0, len(commanded.places.blocks))[layout.rows][layout.moves.move]
+    own_factors = _sparse(commanded.factors, 1.0, len(commanded.places.blocks))[layout.loose.origin]
+    factors = np.where(layout.loose.extra, 1.0, own_factors)[layout.rows][layout.moves.move]
     return coordinate(layout.moves.move, layout.moves.way, Rates(*columns), factors)
 
 
@@ -144,11 +152,23 @@ def _trains(layout: _Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[
     every = int(pieces.counts.sum())
     steps = [int(segments.first[bound]) if bound < len(axis) else every for bound in bounds]
     found = []
-    for (start, end), (low, high), (before, after) in zip(layout.ends, pairwise(bounds), pairwise(steps), strict=True):
+    asides = [(int(offset[0]), int(offset[-1])) for offset in layout.loose.offsets]
+    parts = zip(layout.ends, asides, pairwise(bounds), pairwise(steps), strict=True)
+    for (start, end), aside, (low, high), (before, after) in parts:
         own: SegmentColumns = SegmentColumns._make(column[low:high] for column in segments)
         own.first[:] -= before  # of the axis, no longer of all
         own.base[:] -= before
-        found.append(StepTrain(start, end, own, after - before))
+        found.append(StepTrain(start, end, own, after - before, aside))
+    return found
+
+
+def _taken(layout: _Layout, begin_s: Reals, end_s: Reals, plays: Sequence[Play]) -> list[Taken]:
+    """Return when each axis takes up its play."""
+    found = []
+    for own, offsets, play in zip(layout.loose.reversals, layout.loose.offsets, plays, strict=True):
+        changes = np.concatenate((offsets[:1], offsets[1:][np.diff(offsets) != 0]))
+        senses = play.first + 2 * changes // play.steps if play.steps else np.ones(1, np.int64)
+        found.append(Taken(begin_s[own], end_s[own], changes, senses))
     return found
 
 
@@ -180,6 +200,7 @@ def plan(
     *,
     most_bytes: int = MOST_BYTES,
     trusted: bool = False,
+    senses: Mapping[str, int] | None = None,
     checkpoint: Callable[[], None] = lambda: None,
 ) -> Plan:
     """Return the plan of a routine: the fastest within every limit of the machine.
@@ -193,6 +214,9 @@ def plan(
         Refuse a plan whose steps take more memory.
     trusted : bool, optional
         Machine and routine were read from a file or made by edits, which have checked them: that is not done again.
+    senses : mapping, optional
+        In which direction (1 or -1) axes have taken up their play at the beginning, by name; those that are not named
+        have it as their calibration says.
     checkpoint : callable, optional
         Called before every block; what it raises ends the planning.
 
@@ -215,22 +239,30 @@ def plan(
     beyond = list(beyond_limits(machine, chosen, commanded))
     if beyond:
         raise PlanError(*(Fault(place / found.path, *beyond_words(machine, found)) for found in beyond))
-    layout = _layout(machine, place, ratios, commanded)
+    layout = _layout(machine, place, ratios, commanded, senses or {})
+    loose = layout.loose
     _refuse_many(machine, place, layout, most_bytes)
     checkpoint()
     ramps = _ramps(machine, layout, commanded)
-    pieces, durations = cut(layout.moves, ramps), _sparse(commanded.rests, 0.0, len(commanded.places.blocks))
+    pieces = cut(layout.moves, ramps)
+    durations = _sparse(commanded.rests, 0.0, len(commanded.places.blocks))[loose.origin]
+    durations[loose.extra] = 0.0
     durations[layout.rows] = ramps.durations_s
     checkpoint()
     lead_in = max((driver_kind(axis.driver).enable_lead_s(axis.driver) for axis in machine.axes), default=0.0)
-    _refuse_long(lead_in + np.cumsum(durations), place, commanded)
+    _refuse_long(lead_in + np.cumsum(durations), place, commanded, loose.origin)
     begin, _end = on_clock(lead_in, durations, {})
     begin, end = on_clock(lead_in, durations, _waits(machine, layout, pieces, begin))
-    _refuse_long(end, place, commanded)
+    _refuse_long(end, place, commanded, loose.origin)
     clock = float(end[-1]) if len(end) else lead_in
     braking = end.copy()
     braking[layout.rows] = begin[layout.rows] + ramps.braking_s
-    parts = zip(machine.axes, ratios, _trains(layout, pieces, begin, end), strict=True)
+    taken = _taken(layout, begin, end, [play_of(axis) for axis in machine.axes])
+    parts = zip(machine.axes, ratios, _trains(layout, pieces, begin, end), taken, strict=True)
     axes = tuple(AxisPlan(*part) for part in parts)
     duration = max([clock, *map(_stands_until, axes)])
-    return Plan(machine, chosen, lead_in, duration, PlannedBlocks(commanded.places, begin, end, braking), axes)
+    # A block begins with what it makes an axis take up.
+    own = ~loose.extra
+    first = own.nonzero()[0] - np.concatenate(([0], loose.extra[:-1]))[own] if len(own) else loose.origin
+    blocks = PlannedBlocks(commanded.places, begin[first], end[own], braking[own])
+    return Plan(machine, chosen, lead_in, duration, blocks, axes)

@@ -14,11 +14,11 @@ from numpy.typing import NDArray
 from kivant.core.errors import KivantError
 from kivant.core.machine.parts import Axis, Machine, Routine, find_named
 from kivant.core.motion.blocks import Block
+from kivant.core.motion.lost_motion import NOTHING_TAKEN, Taken
 from kivant.core.motion.routine import Places
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.train import StepTrain
 from kivant.core.path import Path
-from kivant.core.travel.conversion import nearest_step
 
 MOST_STEPS = 8_000
 """Steps of an axis that are written at a time: so few that what is made of them stays in the processor's cache."""
@@ -75,6 +75,7 @@ class AxisPlan:
     axis: Axis
     steps_per_unit: Fraction
     train: StepTrain
+    taken: Taken = NOTHING_TAKEN
 
     @property
     def name(self) -> str:
@@ -96,8 +97,24 @@ class AxisPlan:
         return signs
 
     def ideal(self, times_s: NDArray[np.float64] | float) -> NDArray[np.float64]:
-        """Return the exact commanded position at `times_s` (s from the plan's start), in steps."""
-        return self.train.ideal(times_s)
+        """Return the exact commanded position of the tool at `times_s` (s from the plan's start), in steps.
+
+        The motor stands beside it by the play that is taken up; while that is done, the tool stands.
+        """
+        if not self.has_play:
+            return self.train.ideal(times_s)
+        times = np.asarray(times_s, dtype=np.float64)
+        at, offsets = self.taken.at(times)
+        return self.train.ideal(at) - offsets
+
+    def ideal_at(self, time_s: float) -> float:
+        """Return what `ideal` returns for one time, in a fraction of its time."""
+        return float(self.ideal(time_s)) if self.has_play else self.train.ideal_at(time_s)
+
+    @property
+    def has_play(self) -> bool:
+        """Whether the motor is ever beside the tool."""
+        return bool(self.taken.offsets.any())
 
     @property
     def steps(self) -> int:
@@ -107,17 +124,17 @@ class AxisPlan:
     @property
     def start_steps(self) -> int:
         """Position before the plan, in whole steps."""
-        return nearest_step(self.train.start)
+        return self.train.start_steps
 
     @property
     def final_steps(self) -> int:
         """Position at the end, in whole steps."""
-        return nearest_step(self.train.end)
+        return self.train.end_steps
 
     @property
     def final_position(self) -> float:
-        """Position reached at the end, in axis units."""
-        return float(self.final_steps / self.steps_per_unit)
+        """Position of the tool reached at the end, in axis units."""
+        return float((self.final_steps - int(self.taken.offsets[-1])) / self.steps_per_unit)
 
     @cached_property
     def peak_pulse_hz(self) -> float:

@@ -44,7 +44,11 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
     begun, here = first.begin_s < played_s, before
     head: Block = first.block
     if begun and isinstance(head, Move):
-        stands = (Fraction(count) / axis.steps_per_unit for count, axis in zip(counts, plan.axes, strict=True))
+        at = np.array(played_s)
+        stands = (
+            Fraction(count - int(axis.taken.at(at)[1])) / axis.steps_per_unit
+            for count, axis in zip(counts, plan.axes, strict=True)
+        )
         # Beside the end of the path by less than half a step, an axis could stand beyond a limit of its own.
         places = zip(before, after, stands, strict=True)
         here = tuple(min(max(stand, min(ends)), max(ends)) for *ends, stand in places)

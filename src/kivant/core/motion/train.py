@@ -38,18 +38,26 @@ class StepTrain:
     number of moves. Nothing is stored per step.
     """
 
-    def __init__(self, start: Fraction, end: Fraction, segments: SegmentColumns, count: int) -> None:
-        """Take the exact positions before and after all moves, in steps, their segments and the number of steps."""
+    def __init__(
+        self, start: Fraction, end: Fraction, segments: SegmentColumns, count: int, offsets: tuple[int, int] = (0, 0)
+    ) -> None:
+        """Take the exact positions before and after all moves, in steps, their segments and the number of steps.
+
+        `offsets` are what the motor stands beside those positions, in whole steps.
+        """
         self.count = count
-        self.start = start
-        self.end = end
+        self.start = start + offsets[0]
+        self.end = end + offsets[1]
+        # A tie is rounded away from position 0 of the tool, wherever the motor is.
+        self.start_steps = nearest_step(start) + offsets[0]
+        self.end_steps = nearest_step(end) + offsets[1]
         # As columns for work in bulk, and the latest few as rows for one step, where an array is slower.
         self._segments = segments
         self._rows: dict[int, SegmentRow] = {}
         self._firsts = memoryview(np.ascontiguousarray(segments.first).data)
         self._positions = np.zeros(len(segments.first) + 1, np.int64)
         np.cumsum(segments.sign * self._counts(), out=self._positions[1:])
-        self._positions += nearest_step(start)
+        self._positions += self.start_steps
 
     def _counts(self) -> Wholes:
         """Return how many steps each segment has."""

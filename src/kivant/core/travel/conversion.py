@@ -36,10 +36,12 @@ def steps_per_full_step(axis: Axis) -> int | Fraction:
 
 
 def steps_per_unit(axis: Axis) -> Fraction:
-    """Return the exact number of steps for one axis unit (deg or mm)."""
+    """Return the exact number of steps for one axis unit (deg or mm): those of the chain, over the calibrated scale."""
     steps = Fraction(steps_per_rev(axis))
     for stage in axis.travel:
         steps *= stage_ratio(stage)
+    if axis.calibration is not None:
+        steps /= Fraction(axis.calibration.scale)
     return steps / 360 if axis.unit == "deg" else steps
 
 

@@ -145,7 +145,7 @@ class AxisPanel(QWidget):
                 "warn",
                 f"The board counted {steps} steps; {planned} were planned.",
             )
-        exact = axis.train.ideal_at(session.playhead.time_s)
+        exact = axis.ideal_at(session.playhead.time_s)
         nearest = axis.train.position_after(axis.train.taken(session.playhead.time_s))
         text = f"{figures.grouped(nearest)} steps, exactly {figures.position(exact)}"
         shown = f"{figures.grouped(nearest)} steps" if self.compact else text

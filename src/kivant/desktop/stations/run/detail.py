@@ -51,7 +51,7 @@ class Detail(Pictured):
         if self.session.instant.counted:
             how = "going on after a stop" if self.session.running.going_on else "moved by hand"
             return f"step {figures.grouped(steps)} counted, {how}"
-        exact = axis.train.ideal_at(self.session.playhead.time_s)
+        exact = axis.ideal_at(self.session.playhead.time_s)
         speed = axis.train.speed_at(self.session.playhead.time_s)
         return f"step {figures.grouped(steps)}, exactly {figures.position(exact, 4)}, at {figures.short(speed)} steps/s"
 

@@ -1,0 +1,133 @@
+"""Lost motion: at each reversal of an axis the play of its travel is taken up first, by a movement of its own.
+
+The tool stands still meanwhile, and so do the other axes. What the motor goes beside what the tool is commanded is an
+offset of whole steps: none where the play is taken up in the direction in which the axis was calibrated, the play in
+the other one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kivant.core.machine.parts import Axis
+from kivant.core.motion.exact import Exact
+from kivant.core.motion.segment import Reals, Wholes
+from kivant.core.travel.conversion import nearest_step, steps_per_unit
+
+
+@dataclass(frozen=True, slots=True)
+class Play:
+    """The lost motion of an axis: its steps, and the direction (1 or -1) in which they count for nothing."""
+
+    steps: int
+    first: int
+
+    def offset(self, sense: int) -> int:
+        """Return by how many steps the motor stands beside the tool where the play is taken up in a direction."""
+        return self.steps * (sense - self.first) // 2
+
+
+def play_of(axis: Axis) -> Play:
+    """Return the play of an axis, none where it was not calibrated."""
+    calibration = axis.calibration
+    if calibration is None or not calibration.backlash:
+        return Play(0, 1)
+    steps = nearest_step(Fraction(str(calibration.backlash)) * steps_per_unit(axis))
+    return Play(steps, calibration.first_direction)
+
+
+class Taken(NamedTuple):
+    """When one axis takes up its play: beginnings and ends, s, and the offsets before, between and after them."""
+
+    begin_s: Reals
+    end_s: Reals
+    offsets: Wholes
+    senses: Wholes
+
+    def at(self, times_s: Reals) -> tuple[Reals, Wholes]:
+        """Return when to look at the motor, and its offset then, to know where the tool is; same shape."""
+        after = np.searchsorted(self.begin_s, times_s, "right")
+        last = np.maximum(after - 1, 0)
+        inside = (after > 0) & (times_s < self.end_s[last]) if len(self.begin_s) else np.zeros(times_s.shape, np.bool_)
+        begin = self.begin_s[last] if len(self.begin_s) else times_s
+        return np.where(inside, begin, times_s), self.offsets[after - inside]
+
+    def sense_at(self, time_s: float) -> int:
+        """Return in which direction the play is taken up at a time; while it is being taken up, as before."""
+        after = int(np.searchsorted(self.end_s, time_s, "right"))
+        return int(self.senses[after])
+
+
+class Loose(NamedTuple):
+    """The rows of a routine with those in which play is taken up, and what all axes do in them.
+
+    Parameters
+    ----------
+    origin : array of int
+        For each row, take-ups included, the row of the routine that it belongs to.
+    extra : array of bool
+        Which of them are take-ups; each stands before the row that it belongs to.
+    named, positions, offsets
+        For each axis the rows that name it, where it begins and is after each, exactly, and the motor's offset there.
+    reversals : sequence of arrays of int
+        For each axis its take-ups.
+    """
+
+    origin: Wholes
+    extra: NDArray[np.bool_]
+    named: list[Wholes]
+    positions: list[Exact]
+    offsets: list[Wholes]
+    reversals: list[Wholes]
+
+
+def with_take_ups(
+    plays: Sequence[Play], senses: Sequence[int], named: Sequence[Wholes], positions: Sequence[Exact], rows: int
+) -> Loose:
+    """Return the rows with all take-ups.
+
+    Parameters
+    ----------
+    plays : sequence of Play
+    senses : sequence of int
+        In which direction each axis has taken up its play at the beginning.
+    named, positions
+        For each axis the rows that name it, and where it begins and is after each of them, in steps.
+    rows : int
+        How many there are.
+    """
+    turns: list[Wholes] = []
+    ways: list[Wholes] = []
+    for play, sense, position in zip(plays, senses, positions, strict=True):
+        way = np.sign(position.numerators[1:] - position.numerators[:-1]).astype(np.int64)
+        moved = way.nonzero()[0]
+        # The direction in force after each position: that of the latest move.
+        latest = np.maximum.accumulate(np.where(way != 0, np.arange(1, len(way) + 1), 0)) if len(way) else way
+        forces = np.concatenate(([sense], way))[np.concatenate(([0], latest))]
+        ways.append(forces)
+        turns.append(moved[forces[moved] != way[moved]] if play.steps else moved[:0])
+    before = np.unique(np.concatenate([own[turn] for own, turn in zip(named, turns, strict=True)] or [_NONE]))
+    new = np.arange(rows) + np.searchsorted(before, np.arange(rows), "right")
+    extra = np.ones(rows + len(before), np.bool_)
+    extra[new] = False
+    origin: Wholes = (np.cumsum(~extra) - (~extra)).astype(np.int64)
+    found = Loose(origin, extra, [], [], [], [])
+    for play, own, position, forces, turn in zip(plays, named, positions, ways, turns, strict=True):
+        offsets = play.steps * ((forces - play.first) // 2)
+        added = new[own[turn]] - 1
+        found.named.append(np.insert(new[own], turn, added))
+        numbers = np.insert(position.numerators, turn + 1, position.numerators[turn])
+        found.positions.append(Exact(numbers, position.denominator))
+        found.offsets.append(np.insert(offsets, turn + 1, offsets[turn + 1]))
+        found.reversals.append(added)
+    return found
+
+
+_NONE = np.zeros(0, np.int64)
+NOTHING_TAKEN = Taken(np.zeros(0), np.zeros(0), np.zeros(1, np.int64), np.ones(1, np.int64))

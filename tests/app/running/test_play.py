@@ -1,0 +1,71 @@
+"""Axes with play, run on a stand-in: what is counted, where the tool stands, and which way the play is taken up."""
+
+import unittest
+from dataclasses import replace
+from decimal import Decimal
+
+from kivant.app.running.source import PlanSource
+from kivant.app.running.standing import Standing
+from kivant.app.running.streamer import Streamer
+from kivant.core.machine.calibrations import apply_fit, deserved
+from kivant.core.machine.parts import Calibration
+from kivant.core.motion.remainder import remainder
+from kivant.core.plan import plan
+from kivant.core.travel.calibrating import Observation, fit
+from tests.machines import machine, move, screw_axis
+
+LOOSE = replace(screw_axis(), calibration=Calibration(backlash=0.5))
+
+
+class Play(unittest.TestCase):
+    def test_counts_and_standing_know_of_it(self):
+        built = machine(LOOSE, blocks=(move(to={"Lift": "4"}), move(to={"Lift": "3"})))
+        made = plan(built)
+        status = Streamer(lambda: PlanSource(made)).execute()
+        self.assertTrue(status.agrees, status)
+        self.assertEqual(status.counts, (500,))
+        standing = Standing()
+        standing.arrive(built, status, made)
+        self.assertEqual((standing.places, standing.senses), ({"Lift": Decimal(3)}, {"Lift": -1}))
+        self.assertEqual(standing.motor_steps(LOOSE), 500)
+        self.assertIn(
+            "its play of 100 steps is not taken up yet",
+            standing.mismatch(
+                plan(
+                    machine(LOOSE, blocks=(move(by={"Lift": "1"}),)),
+                    replace(built.routines[0], start={"Lift": Decimal(3)}),
+                )
+            ),
+        )
+        standing.arrive(built, replace(status, counts=(620,), phase="stopped"), None)
+        self.assertEqual((standing.places, standing.senses), ({"Lift": Decimal("3.1")}, {"Lift": 1}), "pulled by hand")
+
+    def test_what_is_left_after_a_stop_ends_where_the_plan_ends(self):
+        """Stopped at any time: before, in and behind the take-up, the steps that are left lead to the same count."""
+        built = machine(LOOSE, blocks=(move(to={"Lift": "4"}), move(to={"Lift": "3"}), move(to={"Lift": "3.5"})))
+        made = plan(built)
+        for share in range(1, 40):
+            at = made.duration * share / 40
+            count = made.axes[0].train.position_after(made.axes[0].train.taken(at))
+            rest = remainder(made, at, (count,))
+            assert rest is not None
+            senses = {"Lift": made.axes[0].taken.sense_at(at)}
+            left = plan(built, rest, senses=senses).axes[0]
+            self.assertEqual(left.final_steps, made.axes[0].final_steps, share)
+            self.assertLessEqual(abs(left.start_steps - count), 1, share)
+
+    def test_a_fit_is_applied_on_top(self):
+        self.assertEqual(str(deserved(1.0137249, 0.00012)), "1.01372")
+        readings = [Observation(p, a, 0.98 * p - a * 0.2) for p in (0.0, 50.0, 90.0, 160.0) for a in (1, -1)]
+        built = machine(LOOSE)
+        made = apply_fit(0, fit(LOOSE, readings), "2026-03-01")(built).axes[0].calibration
+        assert made is not None
+        self.assertEqual((made.scale, made.backlash, made.measured), (Decimal("0.98"), 0.9, "2026-03-01"))
+        again = apply_fit(0, fit(LOOSE, readings), "2026-03-02")(
+            apply_fit(0, fit(LOOSE, readings), "2026-03-01")(built)
+        )
+        self.assertEqual(again.axes[0].calibration.scale, Decimal("0.9604"))
+
+
+if __name__ == "__main__":
+    unittest.main()

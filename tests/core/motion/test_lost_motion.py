@@ -1,0 +1,121 @@
+"""Lost motion in plans, against an independent simulation of a loose gear: the tool stands where it was commanded."""
+
+import random
+import unittest
+from dataclasses import replace
+from decimal import Decimal
+from fractions import Fraction
+
+import numpy as np
+
+from kivant.core.machine import Pause
+from kivant.core.machine.parts import Calibration
+from kivant.core.motion.lost_motion import play_of
+from kivant.core.motion.routine import commands
+from kivant.core.plan import plan
+from kivant.core.travel.conversion import convert, steps_per_unit
+from kivant.files import project
+from tests.board.played import played
+from tests.machines import coil_axis, limits, machine, move, screw_axis
+
+
+def loose(axis, backlash, first=1, scale="1"):
+    return replace(axis, calibration=Calibration(scale=Decimal(scale), backlash=backlash, first_direction=first))
+
+
+def tool_after(planned, first, play, until_s):
+    """Let a motor turn a gear with play, step by step; return where the gear is, in steps.
+
+    The gap between the teeth is a stretch of `play` steps; the motor moves in it, and takes the gear along at its ends.
+    """
+    low, high = (-play, 0) if first > 0 else (0, play)
+    motor, gear = planned.start_steps, planned.start_steps
+    for sign in planned.signs[planned.instants <= until_s + 1e-12]:
+        motor += int(sign)
+        gear = min(max(gear, motor - high), motor - low)
+    return gear
+
+
+class LooseGear(unittest.TestCase):
+    def test_the_tool_is_where_it_was_commanded_after_every_block(self):
+        """Within half a step, whatever the routine; the block's motion comes behind the take-up, and nothing is faster."""
+        chance = random.Random(9)
+        for _ in range(120):
+            axes, plays = [], []
+            for k, axis in enumerate((coil_axis("Disc"), screw_axis("Lift", 4, limits=limits(40.0)))):
+                first = chance.choice((1, -1))
+                axes.append(
+                    loose(axis, chance.choice((0.0, 0.5, 0.13, 2.0)), first, chance.choice(("1", "1.0137", "0.98")))
+                )
+                plays.append((first, play_of(axes[k]).steps))
+            blocks = []
+            for _block in range(chance.randrange(1, 9)):
+                names = chance.sample(("Disc", "Lift"), chance.randrange(1, 3))
+                way = {name: str(round(chance.uniform(-30, 30), chance.randrange(4))) for name in names}
+                blocks.append(
+                    Pause(seconds=0.1) if chance.random() < 0.2 else move(**{chance.choice(("to", "by")): way})
+                )
+            built = machine(*axes, blocks=tuple(blocks))
+            made = plan(built)
+            commanded = commands(built, built.routines[0])
+            for row, block in enumerate(made.blocks):
+                for planned, (first, play), place in zip(made.axes, plays, commanded.positions(row + 1), strict=True):
+                    wanted = float(place * steps_per_unit(planned.axis))
+                    self.assertLessEqual(abs(tool_after(planned, first, play, block.end_s) - wanted), 0.5 + 1e-9)
+                    self.assertAlmostEqual(float(planned.ideal(block.end_s)), wanted, places=5)
+            for planned, (_first, play) in zip(made.axes, plays, strict=True):
+                self.assertLessEqual(planned.peak_speed, planned.axis.limits.speed * (1 + 1e-9))
+                self.assertLessEqual(
+                    abs(planned.final_steps - planned.final_position * float(planned.steps_per_unit)), play + 1e-6
+                )
+                times = np.linspace(0, made.duration, 400)
+                ideal = planned.ideal(times)
+                self.assertLessEqual(
+                    float(np.max(np.abs(np.diff(ideal)), initial=0)), planned.peak_pulse_hz * made.duration / 399 + 1e-6
+                )
+
+    def test_one_reversal_by_hand(self):
+        """Forward 10 mm and back 5: 200 steps/mm, 0.5 mm of play; 2000 on, then 100 for the play and 1000 back."""
+        axis = loose(screw_axis(), 0.5)
+        made = plan(machine(axis, blocks=(move(to={"Lift": "10"}), move(to={"Lift": "5"}), move(to={"Lift": "6"}))))
+        lift = made.axes[0]
+        self.assertEqual(lift.steps, 2000 + 1100 + 300)
+        self.assertEqual((lift.final_steps, lift.final_position), (1200, 6.0))
+        second = made.blocks[1]
+        taking = lift.taken.end_s[0]
+        self.assertEqual((lift.taken.begin_s[0], lift.taken.offsets.tolist()), (second.begin_s, [0, -100, 0]))
+        self.assertTrue(second.begin_s < taking < second.end_s)
+        self.assertEqual(float(lift.ideal(taking)), 2000.0, "the tool stands while the play is taken up")
+        self.assertEqual(lift.taken.sense_at(second.end_s), -1)
+        back = plan(machine(axis, blocks=(move(by={"Lift": "1"}),)), senses={"Lift": -1}).axes[0]
+        self.assertEqual((back.start_steps, back.steps, back.final_steps), (-100, 300, 200))
+
+    def test_the_board_plays_it_and_counts_it(self):
+        axes = (loose(coil_axis("Disc"), 3.0, -1), loose(screw_axis("Lift", 4), 0.2))
+        blocks = (move(to={"Disc": "40", "Lift": "3"}), move(to={"Disc": "-10"}), move(to={"Disc": "5", "Lift": "1"}))
+        made = plan(machine(*axes, blocks=blocks))
+        for planned, (times, signs) in zip(made.axes, played(made), strict=True):
+            np.testing.assert_array_equal(signs, planned.signs)
+            np.testing.assert_allclose(times, planned.instants, atol=2.5e-5)
+
+    def test_the_scale_is_exact(self):
+        axis = loose(screw_axis(), 0.0, scale="1.0137")
+        self.assertEqual(steps_per_unit(axis), 200 / Fraction("1.0137"))
+        self.assertEqual(convert(axis, Fraction("10.137")).steps_exact, 2000)
+        built = machine(axis)
+        self.assertEqual(project.loads(project.dumps(built)), built)
+        for key, value in (("scale", "0"), ("backlash", -1), ("first_direction", 0), ("measured", "soon")):
+            text = project.dumps(machine(replace(axis, calibration=Calibration())))
+            changed = (
+                text.replace(b'"scale": "1"', f'"scale": "1", "{key}": {value!r}'.replace("'", '"').encode())
+                if key != "scale"
+                else text.replace(b'"scale": "1"', b'"scale": "0"')
+            )
+            changed = changed.replace(b',\n        "backlash": 0.0', b"") if key == "backlash" else changed
+            changed = changed.replace(b',\n        "first_direction": 1', b"") if key == "first_direction" else changed
+            with self.assertRaisesRegex(project.ProjectError, f"calibration.{key}"):
+                project.loads(changed)
+
+
+if __name__ == "__main__":
+    unittest.main()
