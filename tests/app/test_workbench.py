@@ -117,7 +117,7 @@ class Moves(BenchTest):
 
         self.until(over)
         self.assertEqual((running.status.agrees, running.standing.places), (True, {"Disc": Decimal(30)}))
-        self.assertIn("Disc stands at 30 deg, but this routine begins at 0 deg", running.start_mismatch())
+        self.assertIn("Disc stands at 30 deg, but this routine begins at 0 deg", bench.start_mismatch)
         bench.choice.choose_routine(None)
         bench.set_target("Disc", "45")
         self.until(lambda: not bench.planning.busy)

@@ -159,6 +159,12 @@ class Workbench:
         if self.choice.routine_name is None:
             self.replan()  # it begins where the axes stand now
 
+    @property
+    def start_mismatch(self) -> str:
+        """A sentence if the plan begins where the axes do not stand, else an empty text."""
+        made = self.planning.plan
+        return "" if made is None or self.running.active else self.running.standing.mismatch(made)
+
     # Playing and running
 
     def toggle_play(self) -> None:

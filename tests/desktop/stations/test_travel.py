@@ -2,6 +2,8 @@
 
 from dataclasses import replace
 
+from PySide6.QtGui import QGuiApplication
+
 from kivant.app.document.examples import load_example
 from kivant.core.machine import Gear, Ratio
 from kivant.core.travel.shafts import shaft_turns
@@ -11,13 +13,15 @@ from tests.desktop.stations.base import TRAVEL, StationTest
 class Travels(StationTest):
     def test_positions_become_steps_and_steps_positions(self):
         window, travel = self.station(TRAVEL)
-        self.type(travel.position, "2.5rev")
-        self.assertEqual(travel.steps.text(), "7304.72727273 steps")
-        self.assertIn("nearest step 7 305 reaches 900.0336".replace("7 305", "7\u2009305"), travel.found.text())
-        self.type(travel.steps, "-96")
-        self.assertEqual(travel.position.text(), "−11.8279569892 deg")
-        self.type(travel.position, "ten")
-        self.assertTrue(travel.position.property("wrong"))
+        self.type(travel.face("convert").position, "2.5rev")
+        self.assertEqual(travel.face("convert").steps.text(), "7304.72727273 steps")
+        self.assertIn(
+            "nearest step 7 305 reaches 900.0336".replace("7 305", "7\u2009305"), travel.face("convert").found.text()
+        )
+        self.type(travel.face("convert").steps, "-96")
+        self.assertEqual(travel.face("convert").position.text(), "−11.8279569892 deg")
+        self.type(travel.face("convert").position, "ten")
+        self.assertTrue(travel.face("convert").position.property("wrong"))
         self.assertFalse(window.session.document.modified)
 
     def test_stages_are_added_changed_moved_and_taken_out(self):
@@ -75,3 +79,77 @@ class Travels(StationTest):
             window.session.playhead.go(1.0)
             for card, old in zip(travel.cards, before, strict=True):
                 self.assertEqual(card.grab().toImage() != old, axis > 0, "the wheel rests in the first block")
+
+
+class Faces(StationTest):
+    def test_places_are_divided_listed_and_made_a_routine(self):
+        window, travel = self.station(TRAVEL)
+        session = window.session
+        travel.show_face("divide")
+        divide = travel.face("divide")
+        self.type(divide.count, "7")
+        self.assertEqual((divide.table.rowCount(), divide.table.item(1, 2).text()), (7, "417"))
+        self.assertIn("after any number of rounds", divide.told.text())
+        for text, said in (("0", "0 parts cannot be made"), ("1.5", "not a whole number"), ("x", "“x” is not")):
+            self.type(divide.count, text)
+            self.assertIn(said, divide.count.explanation.text())
+        self.type(divide.listed, "0 90deg 0.5rev")
+        self.assertEqual([place.steps for place in divide.places], [0, 730, 1461])
+        self.type(divide.listed, "0 ten")
+        self.assertIn("“ten” is not a position", divide.listed.explanation.text())
+        divide.copy.click()
+        self.assertIn("1\t90\t730\t-0.05824\n", QGuiApplication.clipboard().text())
+        divide.save_to(self.folder / "places.csv")
+        self.assertTrue(
+            (self.folder / "places.csv").read_text().startswith("place,position,step,error\n0,0,0,0\n1,90,730")
+        )
+        divide.save_to(self.folder / "nowhere" / "places.csv")
+        self.assertIn("cannot be saved", window.notice.text.text())
+        divide.make.click()
+        made = session.document.machine.routines[-1]
+        self.assertEqual((made.name, len(made.blocks)), ("Wheel: 3 places", 6))
+        session.bench.undo()
+        self.assertEqual(session.document.machine, load_example())
+
+    def test_an_axis_is_measured_on_the_stand_in_and_calibrated(self):
+        """The axis goes where it is asked; readings of a machine that is a little wrong cure it, and undo takes it back."""
+        window, travel = self.station(TRAVEL, axis=3)
+        session = window.session
+        travel.show_face("calibrate")
+        face = travel.face("calibrate")
+        self.assertIn("Three readings at two places", face.verdict.text())
+        target = face.measuring.next(session.choice.axis)
+        face.go.click()
+        self.wait(lambda: not session.running.active)
+        self.assertEqual(session.running.status.phase, "done", session.running.status)
+        self.assertAlmostEqual(float(session.running.standing.places["Tilt"]), float(target.position), delta=0.18)
+        for _ in range(12):
+            target = face.measuring.next(session.choice.axis)
+            self.type(face.reading, f"{0.98 * float(target.position) - 0.25 * target.approach:.4f}deg")
+        self.assertRegex(face.verdict.text(), "one turn is 7.20* ± .* deg short: true ratio 1:5.102")
+        self.type(face.reading, "lots")
+        self.assertIn("not a position", face.reading.explanation.text())
+        self.assertEqual(len(face.measuring.read), 12)
+        face.use.click()
+        calibration = session.document.machine.axes[3].calibration
+        self.assertAlmostEqual(float(calibration.scale), 0.98, places=4)
+        self.assertAlmostEqual(calibration.backlash, 0.5, places=3)
+        self.assertEqual(face.measuring.read, [])
+        self.wait(lambda: not session.planning.busy)
+        self.assertTrue(session.planning.plan.axes[3].has_play)
+        face.forget.click()
+        self.assertIsNone(session.document.machine.axes[3].calibration)
+        for _ in range(2):
+            session.bench.undo()
+        self.assertEqual(session.document.machine, load_example())
+        QGuiApplication.clipboard().setText("0,1,0\n10,-1,9.9\n20,1,19.5")
+        face.paste.click()
+        self.assertEqual(len(face.measuring.read), 3)
+        QGuiApplication.clipboard().setText("nothing")
+        face.paste.click()
+        self.assertIn("Expected three fields", window.notice.text.text())
+        self.type(face.place, "400")
+        self.assertIn("does not go to 400", face.place.explanation.text())
+        for button in (face.back, face.side, face.anew):
+            button.click()
+        self.assertEqual(face.measuring.read, [])

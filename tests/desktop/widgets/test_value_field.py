@@ -93,9 +93,9 @@ class Values(StationTest):
         """Each label is a multiple of the distance between two, written with all the digits that takes."""
         _window, travel = self.station(TRAVEL, axis=1)
         for text in ("12.5", "0", "-0.003", "179.9975", "1e3", "77.77"):
-            self.type(travel.position, text)
+            self.type(travel.face("convert").position, text)
             with Painted() as painted:
-                travel.scales.grab()
+                travel.face("convert").scales.grab()
             scale = painted.texts[painted.texts.index("mm") + 1 :]
             exact = [Decimal(t.replace("\u2212", "-").replace("\u2009", "")) for t in scale]
             marks = [value for value, shown in zip(exact, scale, strict=True) if "." in shown]

@@ -9,7 +9,7 @@ from fractions import Fraction
 
 from kivant.app.choice import Choice
 from kivant.app.event import Event
-from kivant.app.planning.own_move import own_move
+from kivant.app.planning.own_move import NAME, own_move
 from kivant.app.planning.planning import Planning
 from kivant.app.running.by_row import ByRow
 from kivant.app.running.manual_move import ManualMove
@@ -21,7 +21,7 @@ from kivant.app.running.streamer import Streamer
 from kivant.board.transport import check_address
 from kivant.core.errors import KivantError
 from kivant.core.findings import Finding, errors_in
-from kivant.core.machine import Machine
+from kivant.core.machine import Machine, Move, Routine
 from kivant.core.machine.axes import as_written
 from kivant.core.motion.builder import plan
 from kivant.core.motion.plan import Plan
@@ -139,16 +139,23 @@ class Running:
 
     def nudge(self, direction: int) -> None:
         """Move the chosen axis by one step on the board."""
+        axis = self._choice.axis
+        if axis is not None:
+            ratio = steps_per_unit(axis)
+            here = Fraction(self.standing.of(self._choice.machine).get(axis.name, 0))
+            self.visit([(nearest_step(here * ratio) + direction) / ratio])
+
+    def visit(self, positions: Sequence[Fraction]) -> None:
+        """Move the chosen axis to one position after the other on the board, from where it stands."""
         axis, machine = self._choice.axis, self._choice.machine
         if axis is None or not self._may_move_by_hand():
             return
         here, senses = self.standing.of(machine), dict(self.standing.senses)
 
         def make() -> MotionSource:
-            ratio = steps_per_unit(axis)
-            steps = nearest_step(Fraction(here.get(axis.name, 0)) * ratio) + direction
-            move = own_move({axis.name: as_decimal(steps / ratio)}, here)
-            return PlanSource(plan(as_written(machine), move, senses=senses))
+            blocks = tuple(Move(to={axis.name: as_decimal(position)}) for position in positions)
+            routine = Routine(name=NAME, start=here or None, blocks=blocks)
+            return PlanSource(plan(as_written(machine), routine, senses=senses))
 
         self._begin(Streamer(make, self.address or None), machine)
 
@@ -247,11 +254,6 @@ class Running:
         if self.status is None or self.plan is None or not self.active or self.plan.duration <= 0:
             return 0.0
         return min(self.status.elapsed_s / self.plan.duration, 1.0)
-
-    def start_mismatch(self) -> str:
-        """Return a sentence if the plan begins where the axes do not stand, else an empty text."""
-        made = self._planning.plan
-        return "" if made is None or self.active else self.standing.mismatch(made)
 
 
 def _error_of_machine(findings: Sequence[Finding]) -> str:

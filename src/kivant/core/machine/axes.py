@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
+from fractions import Fraction
 from types import MappingProxyType
 
 from kivant.core.drive.drivers import DRIVERS, DriverKind, board_lines
@@ -11,8 +12,9 @@ from kivant.core.machine.check import checked
 from kivant.core.machine.edits import Edit
 from kivant.core.machine.lines import free_lines, wired, with_lines
 from kivant.core.machine.parts import Axis, Limits, Machine, Motor, Routine
-from kivant.core.motion.blocks import block_kind
+from kivant.core.motion.blocks import Block, Move, Pause, block_kind
 from kivant.core.motion.blocks.move import renamed_targets
+from kivant.core.quantity import as_decimal
 from kivant.core.travel.stages import STAGES
 
 
@@ -105,6 +107,21 @@ def rename_axis(index: int, name: str) -> Edit:
         axes = (*machine.axes[:index], replace(axis, name=new), *machine.axes[index + 1 :])
         checked(replace(machine, axes=axes))  # before the routines: an empty name takes an axis out of them
         return checked(replace(machine, axes=axes, routines=routines), routines=True)
+
+    return edit
+
+
+def visit_places(index: int, positions: Sequence[Fraction], pause_s: float = 0.5) -> Edit:
+    """Add a routine in which an axis goes to one place after the other, and pauses there."""
+
+    def edit(machine: Machine) -> Machine:
+        axis = machine.axes[index]
+        name = free_name((routine.name for routine in machine.routines), f"{axis.name[:50]}: {len(positions)} places")
+        blocks: list[Block] = []
+        for position in positions:
+            blocks += [Move(to={axis.name: as_decimal(position)}), Pause(seconds=pause_s)]
+        routine = Routine(name=name, blocks=tuple(blocks))
+        return checked(replace(machine, routines=(*machine.routines, routine)), routines=True)
 
     return edit
 

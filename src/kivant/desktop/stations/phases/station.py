@@ -12,10 +12,10 @@ from kivant.core.machine.drives import change_driver
 from kivant.core.path import Path
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.phases.face import Face
-from kivant.desktop.stations.phases.face_strip import FaceStrip
 from kivant.desktop.stations.phases.faces import FACES, face_of
 from kivant.desktop.stations.phases.looks import LOOKS
 from kivant.desktop.stations.phases.rotor_view import RotorView
+from kivant.desktop.widgets.face_strip import FaceStrip
 from kivant.desktop.widgets.heading import Heading
 from kivant.desktop.widgets.line_strip import LineStrip
 from kivant.desktop.widgets.station_page import StationPage

@@ -90,7 +90,7 @@ class MotorCard(Card):
         if axis is None:
             return
         painter = QPainter(self)
-        half = min(self.width() * 0.42, self.height() * 0.24, 80.0)
+        half = max(min(self.width() * 0.42, self.height() * 0.24, 80.0, self.height() * 0.6 - 70), 12.0)
         paint_motor(self.brush(painter, 0.5, 1.0), half, shaft_turns(axis, self.position())[0])
         self.caption(painter, f"{steps_per_rev(axis)} steps/rev")
         self.caption(painter, "full steps", row=1)

@@ -54,6 +54,7 @@ TRAVEL = StationKind(
         ("axes", "*", "motor", "full_steps_per_rev"),
         ("axes", "*", "unit"),
         ("axes", "*", "positive"),
+        ("axes", "*", "calibration"),
         ("axes", "*", "limits", "wrap"),
         ("axes", "*", "limits", "min"),
         ("axes", "*", "limits", "max"),

@@ -2,29 +2,27 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
-
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QStackedWidget, QVBoxLayout
 
 from kivant.core.machine import Axis, edits
 from kivant.core.machine.drives import change_unit
 from kivant.core.path import Path
-from kivant.core.quantity import parse_position
-from kivant.core.travel.conversion import convert, steps_per_rev, steps_per_unit
+from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.sense import rotor_sense
 from kivant.core.travel.stages import STAGES, stage_kind
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
+from kivant.desktop.stations.travel.calibrate_face import CalibrateFace
 from kivant.desktop.stations.travel.cards import Card, MotorCard, StageCard, ToolCard
-from kivant.desktop.stations.travel.scales import Scales
+from kivant.desktop.stations.travel.convert_face import ConvertFace
+from kivant.desktop.stations.travel.divide_face import DivideFace
+from kivant.desktop.widgets.face_strip import FaceStrip
 from kivant.desktop.widgets.heading import Heading
 from kivant.desktop.widgets.station_page import StationPage
-from kivant.desktop.widgets.value_field import ValueField
 from kivant.desktop.widgets.word_choice import WordChoice
 
-_FIRST = {"deg": Fraction(90), "mm": Fraction(25, 2)}
 _MOST_STAGES = 8
 _UNITS = {"deg": "turns, in deg", "mm": "slides, in mm"}
 _WAYS = {
@@ -41,8 +39,6 @@ class TravelStation(StationPage):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        # A position belongs to an axis of the document that is open.
-        self._positions: tuple[object, dict[str, Fraction]] = (None, {})
         self.cards: list[Card] = []
         self._shape: object = None
         self.heading = Heading()
@@ -60,12 +56,17 @@ class TravelStation(StationPage):
         self.unit = WordChoice(session, Path.of("unit"), "unit", _UNITS, change_unit)
         self.positive = WordChoice(session, Path.of("positive"), "positive sense", _SENSES)
         self.wrap = WordChoice(session, Path.of("limits", "wrap"), "way to a target", _WAYS)
-        self.position = ValueField(session, "Position", self._position_text, self._take_position, "large")
-        self.steps = ValueField(session, "Steps", self._steps_text, self._take_steps, "large")
-        self.found = QLabel()
-        self.found.setFont(font("text"))
-        self.found.setWordWrap(True)
-        self.scales = Scales(session)
+        self.names = FaceStrip()
+        self.names.chosen.connect(self.show_face)
+        self.faces: dict[str, ConvertFace | DivideFace | CalibrateFace] = {
+            "convert": ConvertFace(session),
+            "divide": DivideFace(session),
+            "calibrate": CalibrateFace(session),
+        }
+        self.face_key = "convert"
+        self.stack = QStackedWidget()
+        for face in self.faces.values():
+            self.stack.addWidget(face)
         self._lay_out()
         session.playhead_moved.connect(self._turn)
 
@@ -86,19 +87,6 @@ class TravelStation(StationPage):
             label.setFont(font("small"))
             adding.addWidget(label)
             adding.addWidget(choice)
-        asked = QHBoxLayout()
-        asked.setSpacing(14)
-        for field, width in ((self.position, 260), (self.steps, 300)):
-            field.setFixedWidth(width)
-            field.setFixedHeight(46)
-        equals = QLabel("=")
-        equals.setFont(font("large"))
-        asked.addWidget(self.position)
-        asked.addWidget(equals)
-        asked.addWidget(self.steps)
-        asked.addWidget(self.found, 1)
-        title = QLabel("Type an angle or distance in any unit, or a number of steps")
-        title.setFont(font("heading"))
         column = QVBoxLayout(self)
         column.setContentsMargins(26, 14, 24, 10)
         column.setSpacing(6)
@@ -107,10 +95,22 @@ class TravelStation(StationPage):
         column.addSpacing(6)
         column.addLayout(self.stages, 3)
         column.addLayout(adding)
-        column.addSpacing(10)
-        column.addWidget(title)
-        column.addLayout(asked)
-        column.addWidget(self.scales, 2)
+        column.addSpacing(4)
+        column.addWidget(self.names, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addWidget(self.stack, 2)
+
+    def face(self, key: str) -> ConvertFace | DivideFace | CalibrateFace:
+        """Return a face by its key."""
+        return self.faces[key]
+
+    def show_face(self, key: str) -> None:
+        """Show a face: convert, divide or calibrate."""
+        self.face_key = key
+        self.refresh()
+
+    def show_place(self, place: Path) -> None:
+        """Show the face in which a place of the machine is seen."""
+        self.show_face("calibrate" if place.below("axes", "*", "calibration") is not None else "convert")
 
     # The chain
 
@@ -140,6 +140,19 @@ class TravelStation(StationPage):
             self._rebuild(None)
             self.sentence.setText("")
             return
+        self._tell(axis)
+        shape = (axis.name, tuple(stage.stage for stage in axis.travel))
+        if shape != self._shape:
+            self._shape = shape
+            self._rebuild(axis)
+        for card in self.cards:
+            card.refresh()
+        self._refresh_words(axis)
+        self.names.offer({key: key.capitalize() for key in self.faces}, self.face_key)
+        self.stack.setCurrentWidget(self.faces[self.face_key])
+        self.faces[self.face_key].follow(axis)
+
+    def _tell(self, axis: Axis) -> None:
         self.heading.tell(axis.name, "from rotor to tool")
         ratio = steps_per_unit(axis)
         step = 1 / ratio
@@ -149,12 +162,8 @@ class TravelStation(StationPage):
         self.sentence.setText(
             f"one step moves {one} {axis.unit}{exact}; {many} steps/{axis.unit}; forward turns the rotor {way}"
         )
-        shape = (axis.name, tuple(stage.stage for stage in axis.travel))
-        if shape != self._shape:
-            self._shape = shape
-            self._rebuild(axis)
-        for card in self.cards:
-            card.refresh()
+
+    def _refresh_words(self, axis: Axis) -> None:
         self.unit.refresh()
         self.positive.refresh()
         self.wrap.refresh()
@@ -166,7 +175,6 @@ class TravelStation(StationPage):
             self.swap.setText(f"instead of the {stage_kind(axis.travel[-1]).name}")
         for button in (*self.adding.values(), self.swap):
             button.setEnabled(not self.session.running.active and len(axis.travel) < _MOST_STAGES)
-        self._convert(axis)
 
     def _turn(self) -> None:
         if self.isVisible():
@@ -207,49 +215,3 @@ class TravelStation(StationPage):
 
     def _move(self, place: int, to: int) -> None:
         self._edit(edits.move_stage(self.session.choice.index, place, to), "order of stages")
-
-    # A position in steps, and back
-
-    @property
-    def _asked(self) -> dict[str, Fraction]:
-        """The positions that were typed, by axis, for the document that is open."""
-        document = self.session.document
-        if self._positions[0] is not document:
-            self._positions = (document, {})
-        return self._positions[1]
-
-    def _wanted(self) -> Fraction:
-        axis = self.session.choice.axis
-        return self._asked.get(axis.name, _FIRST[axis.unit]) if axis else Fraction(0)
-
-    def _position_text(self) -> str:
-        axis = self.session.choice.axis
-        return f"{figures.plain(float(self._wanted()))} {axis.unit}" if axis else ""
-
-    def _steps_text(self) -> str:
-        axis = self.session.choice.axis
-        return f"{figures.plain(float(self._wanted() * steps_per_unit(axis)))} steps" if axis else ""
-
-    def _take_position(self, text: str, _merge: bool) -> None:
-        axis = self.session.choice.axis
-        if axis is not None:
-            self._asked[axis.name] = parse_position(axis, text)
-            self._convert(axis)
-
-    def _take_steps(self, text: str, merge: bool) -> None:
-        bare = text.strip().removesuffix("steps").removesuffix("step").strip()
-        self._take_position(f"{bare} steps", merge)
-
-    def _convert(self, axis: Axis) -> None:
-        for field in (self.position, self.steps):
-            field.refresh()
-        found = convert(axis, self._wanted())
-        beyond = (found.error > 0) == (found.position >= 0)
-        missed = f"{figures.short(abs(float(found.error)))} {axis.unit} {'too far' if beyond else 'short'}"
-        side = missed if found.error else "exactly there"
-        turns = float(found.steps_exact) / steps_per_rev(axis)
-        reached = (
-            f"nearest step {figures.grouped(found.steps)} reaches {figures.plain(float(found.actual))} {axis.unit}"
-        )
-        self.found.setText(f"{reached}, {side}; the rotor turns {figures.short(turns)} times")
-        self.scales.show_position(found)
