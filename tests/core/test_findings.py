@@ -8,7 +8,7 @@ from kivant.core.drive.drivers import OwnSequence
 from kivant.core.drive.switches import SwitchBank
 from kivant.core.drive.wiring import orders
 from kivant.core.findings import all_findings, remedy_of
-from kivant.core.machine.parts import Supply
+from kivant.core.machine.parts import Calibration, Supply
 from tests.machines import MOTOR, coil_axis, limits, machine, move, screw_axis
 
 
@@ -60,6 +60,24 @@ class Findings(unittest.TestCase):
                 self.assertEqual(edit is not None, mends)
                 if edit is not None:
                     self.assertEqual(all_findings(edit(built)), ())
+
+    def test_mistakes_of_calibrations(self):
+        """A chain that was changed since, readings that scatter, and a move that is lost in the play."""
+        lift = screw_axis(enable="P2")
+        loose = replace(lift, calibration=Calibration(backlash=0.5, residual=0.005, chain="200/1"))
+        scattered = Calibration(backlash=0.5, residual=0.4, chain="200/1")
+        table = [
+            (replace(loose, driver=replace(lift.driver, microsteps=16)), "9", "calibration-stale", "axes[0].calibration", True),
+            (replace(loose, calibration=scattered), "9", "residual-large", "axes[0].calibration.residual", False),
+            (loose, "0.3", "backlash-exceeds-move", "routines[0].blocks[0]", False),
+            (loose, "9", None, "", False),
+        ]  # fmt: skip
+        for axis, way, code, place, mends in table:
+            built = machine(axis, blocks=(move(to={"Lift": way}),))
+            found = all_findings(built)
+            self.assertEqual([(f.code, str(f.place)) for f in found], [(code, place)] if code else [])
+            if mends:
+                self.assertEqual(all_findings(remedy_of(found[0])(built)), ())
 
     def test_thresholds_are_where_they_are_said_to_be(self):
         """Ten per cent above the rated current is the tolerance of a winding; at the pulse limit is not above it."""

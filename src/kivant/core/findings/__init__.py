@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 
+from kivant.core.findings.calibration import BACKLASH_EXCEEDS_MOVE, CALIBRATION_STALE, RESIDUAL_LARGE
 from kivant.core.findings.current import COIL_CURRENT, HOLD_WARMS
 from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity
 from kivant.core.findings.limits import OUTSIDE_LIMITS
@@ -36,6 +37,9 @@ FINDINGS: dict[str, FindingKind] = {
         WIRES_PERMUTED,
         SEQUENCE_DEAD_ROW,
         SEQUENCE_UNEVEN,
+        CALIBRATION_STALE,
+        RESIDUAL_LARGE,
+        BACKLASH_EXCEEDS_MOVE,
         ENABLE_MISSING,
         HOLD_WARMS,
         OUTSIDE_LIMITS,

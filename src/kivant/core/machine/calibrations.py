@@ -10,6 +10,7 @@ from kivant.core.machine.edits import Edit, with_value
 from kivant.core.machine.parts import Calibration, Machine
 from kivant.core.path import axis_path
 from kivant.core.travel.calibrating import Fit
+from kivant.core.travel.conversion import chain_steps_per_unit
 
 
 def deserved(value: float, uncertainty: float) -> Decimal:
@@ -33,7 +34,9 @@ def apply_fit(index: int, found: Fit, day: str) -> Edit:
         scale = deserved(found.scale * float(before.scale), found.scale_se * float(before.scale))
         lost = found.backlash if abs(found.backlash) > 2 * found.backlash_se else 0.0
         backlash = max(float(deserved(before.backlash + lost, found.backlash_se)), 0.0)
-        changed = replace(before, scale=scale, backlash=backlash, measured=day, residual=float(f"{found.residual:.2g}"))
+        residual, chain = float(f"{found.residual:.2g}"), chain_steps_per_unit(axis)
+        told = f"{chain.numerator}/{chain.denominator}"
+        changed = replace(before, scale=scale, backlash=backlash, measured=day, residual=residual, chain=told)
         return with_value(machine, axis_path(index, "calibration"), changed)
 
     return edit

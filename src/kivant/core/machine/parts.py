@@ -7,6 +7,7 @@ stages and blocks have modules of their own, and tables that the fields here ref
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
@@ -141,6 +142,16 @@ def _day(value: Any) -> Any:
     return value
 
 
+_FRACTION = re.compile(r"[1-9]\d{0,79}/[1-9]\d{0,79}")
+_FRACTION_SCHEMA = {"type": "string", "pattern": f"^{_FRACTION.pattern}$"}
+
+
+def _fraction(value: Any) -> Any:
+    if not isinstance(value, str) or not _FRACTION.fullmatch(value):
+        raise ValueError('expected a fraction as text, such as "1600/9"')
+    return value
+
+
 _DAY_SCHEMA = {"type": "string", "format": "date"}
 
 
@@ -179,6 +190,7 @@ class Calibration(Part):
     first_direction: Annotated[Direction, About("In which the play is taken up at the start")] = 1
     measured: Annotated[str | None, Form(_day, _DAY_SCHEMA), About("The day, as in 2026-03-01")] = None
     residual: Annotated[NotNegative | None, About("What is left unexplained, in axis units")] = None
+    chain: Annotated[str | None, Form(_fraction, _FRACTION_SCHEMA), About("Steps per unit of the chain then")] = None
     x: Extra = None
 
 

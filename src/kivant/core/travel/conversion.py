@@ -35,14 +35,18 @@ def steps_per_full_step(axis: Axis) -> int | Fraction:
     return driver_kind(axis.driver).steps_per_full_step(axis.driver)
 
 
-def steps_per_unit(axis: Axis) -> Fraction:
-    """Return the exact number of steps for one axis unit (deg or mm): those of the chain, over the calibrated scale."""
+def chain_steps_per_unit(axis: Axis) -> Fraction:
+    """Return the exact number of steps for one axis unit (deg or mm) by motor, driver and stages alone."""
     steps = Fraction(steps_per_rev(axis))
     for stage in axis.travel:
         steps *= stage_ratio(stage)
-    if axis.calibration is not None:
-        steps /= Fraction(axis.calibration.scale)
     return steps / 360 if axis.unit == "deg" else steps
+
+
+def steps_per_unit(axis: Axis) -> Fraction:
+    """Return the exact number of steps for one axis unit (deg or mm): those of the chain, over the calibrated scale."""
+    steps = chain_steps_per_unit(axis)
+    return steps / Fraction(axis.calibration.scale) if axis.calibration is not None else steps
 
 
 def units_per_turn(axis: Axis) -> Fraction:
