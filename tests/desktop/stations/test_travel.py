@@ -4,8 +4,10 @@ from dataclasses import replace
 
 from PySide6.QtGui import QGuiApplication
 
+from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
 from kivant.core.machine import Gear, Ratio
+from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.shafts import shaft_turns
 from tests.desktop.stations.base import TRAVEL, StationTest
 
@@ -110,6 +112,25 @@ class Faces(StationTest):
         self.assertEqual((made.name, len(made.blocks)), ("Wheel: 3 places", 6))
         session.bench.undo()
         self.assertEqual(session.document.machine, load_example())
+
+    def test_the_gearbox_that_was_sold_is_replaced_by_the_true_one(self):
+        rig = load_example()
+        sold = replace(rig, axes=(replace(rig.axes[0], travel=(Ratio(ratio="30", reverses=True),)), *rig.axes[1:]))
+        window, travel = self.station(TRAVEL, document=Document(sold))
+        travel.show_face("calibrate")
+        face, true = travel.face("calibrate"), 31 / 10 * 36 / 12 * 36 / 11
+        for k in range(12):
+            target = face.measuring.next(window.session.choice.axis)
+            self.type(face.reading, f"{30 / true * float(target.position) + 0.002 * (k % 5 - 2):.5f}")
+        self.assertIn("true ratio 1:30.43", face.verdict.text())
+        face.trains.menu().aboutToShow.emit()
+        face.trains.menu().actions()[0].trigger()
+        axis = window.session.document.machine.axes[0]
+        self.assertEqual({stage.stage for stage in axis.travel}, {"gear"})
+        self.assertAlmostEqual(float(steps_per_unit(axis)) * 360 / 96, true, delta=0.01)
+        self.assertTrue(axis.travel[0].reverses)
+        window.session.bench.undo()
+        self.assertEqual(window.session.document.machine, sold)
 
     def test_an_axis_is_measured_on_the_stand_in_and_calibrated(self):
         """The axis goes where it is asked; readings of a machine that is a little wrong cure it, and undo takes it back."""

@@ -7,7 +7,7 @@ An edit that breaks a rule raises `MachineError` and changes nothing; a text tha
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -19,7 +19,7 @@ from kivant.core.errors import Fault, ValueTextError
 from kivant.core.machine.check import checked_at
 from kivant.core.machine.parts import Axis, Machine
 from kivant.core.path import Path, axis_path
-from kivant.core.travel.stages import STAGES, Stage, stage_kind
+from kivant.core.travel.stages import STAGES, Gear, Stage, stage_kind
 
 Edit = Callable[[Machine], Machine]
 
@@ -224,6 +224,19 @@ def say_stage_otherwise(index: int, position: int) -> Edit:
         travel = list(machine.axes[index].travel)
         travel[position] = stage_kind(travel[position]).otherwise(travel[position]) or travel[position]
         return _with_travel(machine, index, tuple(travel))
+
+    return edit
+
+
+def gears_for_ratio(index: int, position: int, pairs: Sequence[tuple[int, int]]) -> Edit:
+    """Put pairs of wheels in the place of a stage of which only the ratio was known; its sense stays as it was."""
+
+    def edit(machine: Machine) -> Machine:
+        travel = machine.axes[index].travel
+        reverses = travel[position].reverses
+        gears = [Gear(driving=a, driven=b, reverses=reverses if k == 0 else None) for k, (a, b) in enumerate(pairs)]
+        changed = _with_travel(machine, index, (*travel[:position], *gears, *travel[position + 1 :]))
+        return with_value(changed, axis_path(index, "calibration"), None)  # its scale was that of the ratio
 
     return edit
 

@@ -6,13 +6,16 @@ from datetime import date
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from kivant.app.measuring import Measuring, way_to
 from kivant.core.errors import KivantError
 from kivant.core.machine import Axis
 from kivant.core.machine.calibrations import apply_fit, forget_calibration
+from kivant.core.machine.edits import gears_for_ratio
 from kivant.core.travel.calibrating import Fit, verdict
+from kivant.core.travel.stages import stage_ratio
+from kivant.core.travel.trains import Train, trains
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.per_axis import PerAxis
@@ -58,6 +61,12 @@ class CalibrateFace(QWidget):
         self.use.setToolTip("Put scale and lost motion into the axis. Ctrl+Z undoes it.")
         self.use.clicked.connect(self._apply)
         self.forget = self._button("Remove", "Take the axis's calibration away.", self._forget)
+        self.trains = QPushButton("Tooth trains")
+        self.trains.setToolTip(
+            "Gearboxes of 9 to 60 teeth whose ratio is the measured one, in place of the ratio sold."
+        )
+        self.trains.setMenu(QMenu(self))
+        self.trains.menu().aboutToShow.connect(self._fill_trains)
         self._lay_out()
 
     def _button(self, text: str, tip: str, act: object) -> QPushButton:
@@ -79,6 +88,7 @@ class CalibrateFace(QWidget):
             for widget in widgets:
                 row.addWidget(widget)
             row.addStretch(1)
+        ends.addWidget(self.trains)
         ends.addWidget(self.forget)
         ends.addWidget(self.use)
         left = QVBoxLayout()
@@ -169,6 +179,35 @@ class CalibrateFace(QWidget):
         if axis is not None:
             self.session.try_edit(forget_calibration(self.session.choice.index), f"no calibration of {axis.name}")
 
+    def _sold(self) -> int | None:
+        """Return the place of the one stage of which only the ratio is known, None where there is none."""
+        axis = self.session.choice.axis
+        places = [k for k, stage in enumerate(axis.travel) if stage.stage == "ratio"] if axis else []
+        return places[0] if len(places) == 1 else None
+
+    def _fill_trains(self) -> None:
+        axis, found, place, menu = self.session.choice.axis, self.found, self._sold(), self.trains.menu()
+        menu.clear()
+        if axis is None or place is None or not isinstance(found, Fit):
+            return
+        known = float(axis.calibration.scale) if axis.calibration else 1.0
+        measured = float(stage_ratio(axis.travel[place])) / (found.scale * known)
+        for stages in (1, 2, 3):
+            for train in trains(measured, measured * found.scale_se, stages, 4) if measured >= 1 else []:
+                words = " × ".join(f"{driving}:{driven}" for driving, driven in train.pairs)
+                action = menu.addAction(f"{words} = 1:{float(train.ratio):.6g}")
+                action.triggered.connect(lambda _checked=False, t=train: self.use_train(t))
+        if menu.isEmpty():
+            menu.addAction("None fits within the uncertainty.").setEnabled(False)
+
+    def use_train(self, train: Train) -> None:
+        """Put a train in the place of the ratio that was sold."""
+        axis, place = self.session.choice.axis, self._sold()
+        if axis is not None and place is not None:
+            edit = gears_for_ratio(self.session.choice.index, place, train.pairs)
+            if self.session.try_edit(edit, f"gears of {axis.name}"):
+                self._begin_anew()
+
     def _again(self) -> None:
         axis = self.session.choice.axis
         if axis is not None:
@@ -200,5 +239,7 @@ class CalibrateFace(QWidget):
         self.now.setText(text)
         self.go.setEnabled(free)
         self.use.setEnabled(free and good)
+        self.trains.setVisible(self._sold() is not None)
+        self.trains.setEnabled(free and good)
         self.forget.setEnabled(free and known is not None)
         self.back.setEnabled(bool(measuring.read))
