@@ -2,13 +2,16 @@
 
 from dataclasses import replace
 
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
+from PySide6.QtTest import QTest
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
 from kivant.core.machine import Gear, Ratio
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.shafts import shaft_turns
+from tests.desktop.painted import Painted
 from tests.desktop.stations.base import TRAVEL, StationTest
 
 
@@ -81,6 +84,34 @@ class Travels(StationTest):
             window.session.playhead.go(1.0)
             for card, old in zip(travel.cards, before, strict=True):
                 self.assertEqual(card.grab().toImage() != old, axis > 0, "the wheel rests in the first block")
+
+
+class Sliding(StationTest):
+    def test_scales_are_dragged_stepped_and_zoomed(self):
+        _window, travel = self.station(TRAVEL)
+        face = travel.face("convert")
+        scales = face.scales
+        begin = float(scales.found.steps_exact)
+        middle = QPoint(scales.width() // 2, scales.height() // 2)
+        QTest.mousePress(scales, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle)
+        QTest.mouseMove(scales, middle - QPoint(200, 0))
+        QTest.mouseRelease(scales, Qt.MouseButton.LeftButton)
+        gone = 200 / (scales.width() - 80) * 24
+        self.assertAlmostEqual(float(scales.found.steps_exact) - begin, gone, delta=0.2)
+        self.assertEqual(float(scales.found.position), float(face.position.text().split()[0]))
+        for key, steps in ((Qt.Key.Key_Right, 1), (Qt.Key.Key_Right, 2), (Qt.Key.Key_Left, 1)):
+            before = scales.found.steps
+            QTest.keyClick(scales, key)
+            self.assertEqual((abs(scales.found.steps - before), scales.found.error), (1, 0), steps)
+        for _ in range(40):
+            QTest.keyClick(scales, Qt.Key.Key_Minus)
+        self.assertGreater(scales.span, 1e4)
+        with Painted() as painted:
+            scales.grab()
+        self.assertEqual(painted.cut, [])
+        for _ in range(80):
+            QTest.keyClick(scales, Qt.Key.Key_Plus)
+        self.assertEqual(scales.span, 6.0)
 
 
 class Faces(StationTest):

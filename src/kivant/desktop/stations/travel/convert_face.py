@@ -32,6 +32,7 @@ class ConvertFace(QWidget):
         self.found.setFont(font("text"))
         self.found.setWordWrap(True)
         self.scales = Scales(session)
+        self.scales.moved.connect(self._slide)
         asked = QHBoxLayout()
         asked.setSpacing(14)
         for field, width in ((self.position, 260), (self.steps, 300)):
@@ -68,6 +69,12 @@ class ConvertFace(QWidget):
     def _steps_text(self) -> str:
         axis = self.session.choice.axis
         return f"{figures.plain(float(self._wanted() * steps_per_unit(axis)))} steps" if axis else ""
+
+    def _slide(self, position: Fraction) -> None:
+        axis = self.session.choice.axis
+        if axis is not None:
+            self._asked[axis.name] = position
+            self.follow(axis)
 
     def _take_position(self, text: str, _merge: bool) -> None:
         axis = self.session.choice.axis
