@@ -26,8 +26,8 @@ class Trains(unittest.TestCase):
             for train in trains(float(ratio), 0.01, 2):
                 self.assertLessEqual(abs(train.error), 0.02 + 1e-9)
                 self.assertTrue(all(9 <= teeth <= 60 for pair in train.pairs for teeth in pair))
-        for ratio, stages in ((0.5, 2), (3.0, 0), (3.0, 4)):
-            self.assertRaises(ValueError, trains, ratio, 0.1, stages)
+        for asked, stages in ((0.5, 2), (3.0, 0), (3.0, 4)):
+            self.assertRaises(ValueError, trains, asked, 0.1, stages)
 
     def test_simple_fractions(self):
         self.assertEqual(simplest_fractions(3.14159, 0.001, 2), [Fraction(22, 7), Fraction(157, 50)])
