@@ -34,6 +34,8 @@ class Plugboard(QWidget):
     into, ``hand`` where the mouse holds it.
     """
 
+    hint = "Drag a plug to another socket. With the keys: arrows, Space to lift and set down."
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
@@ -47,8 +49,6 @@ class Plugboard(QWidget):
         self.setToolTip(self.hint)
         for signal in (session.machine_changed, session.selection_changed):
             signal.connect(self._let_go)  # its socket may be gone
-
-    hint = "Drag a plug to another socket. With the keys: arrows, Space to lift and set down."
 
     # What a subclass says
 

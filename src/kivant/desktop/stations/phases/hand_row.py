@@ -44,6 +44,7 @@ class HandRow(QWidget):
         super().__init__()
         self.session = session
         self._pressed: tuple[int, int] | None = None  # the latest press: step, and direction
+        self._target = 0  # the row that all presses so far lead to
         self.row = QSpinBox()
         self.row.setFixedWidth(58)
         self.row.setToolTip("The row to energise first.")
@@ -111,8 +112,6 @@ class HandRow(QWidget):
             self._pressed = (before if direction > 0 else before - 1) % cycle(axis), direction
             self._target = (before + direction) % cycle(axis)
         self.refresh()
-
-    _target = 0  # the row that all presses so far lead to
 
     def _note(self, way: int) -> None:
         if self._pressed is not None:
