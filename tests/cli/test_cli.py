@@ -298,6 +298,27 @@ class Boards(unittest.TestCase):
         board.send_signal(signal.SIGINT)
         self.assertEqual((board.wait(5), board.communicate()[0]), (0, ""))
 
+    def test_a_board_shows_what_its_mechanics_make_of_the_steps(self):
+        """The tool hangs behind by half its play, at its own scale, and stays there from run to run."""
+        path = Path(self.enterContext(tempfile.TemporaryDirectory()), "mechanics.json")
+        path.write_text('{"Disc": {"scale": 1.01, "backlash": 0.5}}')
+        board = start("board", "--mechanics", str(path))
+        address = board.stdout.readline().strip()
+        step = json.loads(kivant("convert", self.CAROUSEL, "Disc", "100steps", "--json").stdout)
+        gone = float(Fraction(step["actual"]))
+        for run in (1, 2):  # a routine begins at 0 again, wherever the tool is
+            done = json.loads(kivant("run", self.CAROUSEL, "--board", address, "--json").stdout)
+            self.assertAlmostEqual(done["axes"][0]["pointer"], 1.01 * gone * run - 0.25, places=6)
+        self.assertIn("the pointer shows", kivant("run", self.CAROUSEL, "--board", address).stdout)
+        board.send_signal(signal.SIGINT)
+        board.wait(5)
+        board.communicate()
+        for text, said in (("{", "line 1"), ('{"Disc": {"noise": -1}}', "Disc.noise"), ("3", "no list of mechanics")):
+            path.write_text(text)
+            refused = kivant("board", "--mechanics", str(path))
+            self.assertEqual(refused.returncode, 1)
+            self.assertIn(said, refused.stderr)
+
     def test_a_second_interrupt_ends_a_run_that_the_board_does_not_end(self):
         """On a board that says for ever that it moves: status 1, and it is said that nobody knows where it is."""
         moving = dict.fromkeys(spellings("MOTion:STATe?"), lambda *_: "MOVE,1,1,500,0")

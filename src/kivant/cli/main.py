@@ -53,6 +53,9 @@ def make_parser() -> argparse.ArgumentParser:
     item.add_argument("file", type=Path)
     item = verb("board", "run the stand-in board until interrupted")
     item.add_argument("--port", type=_port, default=0, help="on the loopback address; 0 takes a free one")
+    item.add_argument(
+        "--mechanics", type=Path, metavar="FILE.json", help="true scale, backlash, errors and noise of axes by name"
+    )
     item = verb("run", "plan a routine and run it on a board")
     item.add_argument("file", type=Path)
     item.add_argument("--routine", metavar="NAME", help="default: the first one")

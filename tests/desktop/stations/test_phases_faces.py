@@ -225,7 +225,9 @@ class Symptoms(FaceTest):
         self.wait(lambda: hand.on.isEnabled())
         self.assertIn("Row 6 is on", hand.told.text())
         self.assertEqual(session.instant.steps_moved % 8, 6)
+        window.activateWindow()
         hand.on.setFocus()
+        self.wait(hand.on.hasFocus)
         for key, count in ((Qt.Key.Key_Space, 5), (Qt.Key.Key_Return, 1)):
             for k in range(count):
                 held = QKeyEvent(QEvent.Type.KeyPress, key, Qt.KeyboardModifier.NoModifier, "", k > 0)

@@ -1,15 +1,19 @@
 """The Travel station: positions become steps, stages are worked on, and what is drawn turns."""
 
 from dataclasses import replace
+from pathlib import Path
+from unittest import mock
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
 from kivant.core.machine import Gear, Ratio
 from kivant.core.travel.conversion import steps_per_unit
+from kivant.core.travel.mechanics import WORN
 from kivant.core.travel.shafts import shaft_turns
 from tests.desktop.painted import Painted
 from tests.desktop.stations.base import TRAVEL, StationTest
@@ -162,6 +166,41 @@ class Faces(StationTest):
         self.assertTrue(axis.travel[0].reverses)
         window.session.bench.undo()
         self.assertEqual(window.session.document.machine, sold)
+
+    def test_the_pointer_of_a_worn_machine_is_read_off(self):
+        """The stand-in drives tools that are a little wrong, as chosen or as in a file; readings come from its pointer."""
+        window, travel = self.station(TRAVEL, axis=3)
+        session, face = window.session, travel.face("calibrate")
+        travel.show_face("calibrate")
+        self.assertFalse(face.pointer.isVisible())
+        face.standin.menu().aboutToShow.emit()
+        by_text = {action.text(): action for action in face.standin.menu().actions()}
+        by_text["Drives a worn machine"].trigger()
+        target = face.measuring.next(session.choice.axis)
+        face.go.click()
+        self.wait(lambda: not session.running.active)
+        self.assertTrue(face.pointer.isVisible())
+        expected = WORN["deg"].scale * float(target.position) - target.approach * WORN["deg"].backlash / 2
+        self.assertAlmostEqual(face.pointer.value, expected, delta=0.12 + 0.09 + 0.1)
+        shown = face.pointer.value
+        face.read_off.click()
+        self.assertAlmostEqual(face.measuring.read[0].observed, shown, places=3)
+        self.assertFalse(face.read_off.isEnabled(), "it stands where the next one is not read")
+        folder = Path(self.folder)
+        for text, said in (
+            ('{"Tilt": {"scale": 9}}', "Tilt.scale"),
+            ('{"Tilt": {"backlush": 1}}', "The key “backlush” is unknown"),
+            ("[]", "no list of mechanics"),
+            ('{"Tilt": {"backlash": 2}}', "a little wrong"),
+        ):
+            (folder / "worn.json").write_text(text)
+            with mock.patch.object(QFileDialog, "getOpenFileName", return_value=(str(folder / "worn.json"), "")):
+                by_text["Drives a machine as in a file…"].trigger()
+            self.assertIn(said, window.notice.text.text())
+        self.assertEqual(session.running.tools.mechanics["Tilt"].backlash, 2.0)
+        self.assertFalse(face.pointer.isVisible(), "another machine")
+        by_text["Only counts"].trigger()
+        self.assertEqual(session.running.tools.pointers, {})
 
     def test_an_axis_is_measured_on_the_stand_in_and_calibrated(self):
         """The axis goes where it is asked; readings of a machine that is a little wrong cure it, and undo takes it back."""

@@ -18,6 +18,7 @@ from kivant.app.running.standing import Standing
 from kivant.app.running.status import Status
 from kivant.app.running.stops import Stops
 from kivant.app.running.streamer import Streamer
+from kivant.app.running.tools import Tools
 from kivant.board.transport import check_address
 from kivant.core.errors import KivantError
 from kivant.core.findings import Finding, errors_in
@@ -42,6 +43,7 @@ class Running:
         self._choice, self._planning = choice, planning
         self.address, self.address_error = "", ""
         self.standing = Standing()
+        self.tools = Tools()
         self.streamer: Streamer | ByRow | None = None
         # Where the latest run was when it was looked at: all that is shown belongs to the same moment.
         self.status: Status | None = None
@@ -85,7 +87,9 @@ class Running:
         made = self._planning.plan
         if self.active or self.obstacle or self.address_error or made is None:
             return False
-        self._begin(Streamer(lambda: PlanSource(made), self.address or None), made.machine, made)
+        self._begin(
+            Streamer(lambda: PlanSource(made), self.address or None, pointers=self.tools.pointers), made.machine, made
+        )
         return True
 
     @property
@@ -113,7 +117,7 @@ class Running:
             self.plan = plan(machine, rest if rest is not None else own_move({}, {}), senses=senses)
             return PlanSource(self.plan)
 
-        self._begin(Streamer(make, self.address or None), machine, going_on=True)
+        self._begin(Streamer(make, self.address or None, pointers=self.tools.pointers), machine, going_on=True)
         return True
 
     def start_manual_move(self) -> bool:
@@ -126,7 +130,7 @@ class Running:
         except KivantError as error:
             self.noticed(str(error))
             return False
-        self._begin(Streamer(lambda: source, self.address or None), machine)
+        self._begin(Streamer(lambda: source, self.address or None, pointers=self.tools.pointers), machine)
         return True
 
     def hold_row(self, row: int) -> None:
@@ -157,7 +161,7 @@ class Running:
             routine = Routine(name=NAME, start=here or None, blocks=blocks)
             return PlanSource(plan(as_written(machine), routine, senses=senses))
 
-        self._begin(Streamer(make, self.address or None), machine)
+        self._begin(Streamer(make, self.address or None, pointers=self.tools.pointers), machine)
 
     def _may_move_by_hand(self) -> bool:
         if self.active or self._choice.axis is None or self.address_error:
@@ -210,6 +214,7 @@ class Running:
         """Forget what ran, and where axes stand: another machine is open."""
         self.streamer = self.status = self.plan = self._machine = self._stopped = None
         self.standing = Standing()
+        self.tools.put({})
 
     def close(self) -> None:
         """Brake what moves, and wait for its end."""
@@ -234,6 +239,7 @@ class Running:
         status = self.status
         assert status is not None
         self.active, self._manual = False, None
+        self.tools.shown = status.pointers
         if self._machine is not None:  # moves of one's own begin where the axes stand now
             self.standing.arrive(self._machine, status, self.plan)
         if status.phase == "stopped" and status.power and status.counts:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import deque
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from itertools import islice
 from typing import Literal
@@ -28,7 +29,7 @@ class Status:
     """Where a run is: published whole, so that a reader never sees half of a change.
 
     ``counts`` are the board's, none before it has told any; ``elapsed_s`` is its time since the start of the
-    motion.
+    motion. ``pointers`` is what those at the tools show in the end, in axis units by name, where the board has any.
     """
 
     phase: Phase = "connecting"
@@ -40,6 +41,7 @@ class Status:
     power: bool = True
     message: str = ""
     results: tuple[AxisResult, ...] = ()
+    pointers: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def over(self) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 
 from kivant.app.running.source import MakeSource, MotionSource
@@ -17,6 +17,7 @@ from kivant.board.transport import BoardError
 from kivant.core.errors import Fault, KivantError
 from kivant.core.findings import errors_in, machine_findings
 from kivant.core.machine import Machine
+from kivant.core.travel.mechanics import Pointer
 
 STOPPING_S, POWER_OFF_S = 5.0, 2.0
 """How long a board may go on moving after a stop, beside twice its braking time; and after its power is taken away."""
@@ -35,6 +36,8 @@ class Streamer:
         After how long a silence the board is to brake by itself.
     clock : callable or None
         For a stand-in of its own: seconds.
+    pointers : mapping of str to Pointer or None
+        For a stand-in of its own: what is at the tools of its axes; they stay for the next run.
     """
 
     def __init__(
@@ -44,13 +47,14 @@ class Streamer:
         *,
         watchdog_s: float = 1.0,
         clock: Callable[[], float] | None = None,
+        pointers: Mapping[str, Pointer] | None = None,
     ) -> None:
         self.source: MotionSource | None = None
         self.address = address
         self.log = Log()
         self.status = Status()
         self._make = make
-        self._watchdog_s, self._clock = watchdog_s, clock
+        self._watchdog_s, self._clock, self._pointers = watchdog_s, clock, pointers
         self._stops, self._braked = 0, False
         self._brake_s = 0.0  # the longest of what was sent
         self._stop_asked_s: list[float] = []  # when each stop was seen
@@ -95,7 +99,7 @@ class Streamer:
         def own() -> Iterator[str]:
             from kivant.board.standin.server import BoardServer  # a server costs start time that few runs need
 
-            with BoardServer(clock=self._clock) as server:
+            with BoardServer(clock=self._clock, pointers=self._pointers) as server:
                 yield server.address
 
         return own()
@@ -180,7 +184,7 @@ class Streamer:
         counts = client.counts()
         rows = zip(source.machine.axes, source.final_steps(), counts, strict=True)
         results = tuple(AxisResult(axis.name, planned, counted) for axis, planned, counted in rows)
-        self._publish(phase=phase, counts=counts, results=results)
+        self._publish(phase=phase, counts=counts, results=results, pointers=client.pointers())
 
 
 def _refuse_errors(machine: Machine) -> None:

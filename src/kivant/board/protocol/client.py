@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Sequence
 from typing import Literal, NamedTuple, get_args
@@ -15,6 +16,8 @@ from kivant.core.errors import Fault, shown
 from kivant.core.machine import Machine
 
 _NUMBER = re.compile(r"[+-]?[0-9]{1,19}", re.ASCII)  # no board counts further
+
+_QUOTED = re.compile(r'"((?:[^"]|"")*)"')
 
 MotionState = Literal["IDLE", "MOVE", "BRAKE", "STOP"]
 
@@ -36,6 +39,7 @@ class Client:
         self._link = link
         self.address = link.address
         self._axes = 0
+        self._pointed: dict[int, str] = {}  # axes with a pointer, from 1
 
     def set_up(self, machine: Machine, places: Sequence[int], watchdog_s: float) -> None:
         """Make the board ready: what it was doing is forgotten, its axes stand at `places`, its output is on.
@@ -58,7 +62,9 @@ class Client:
         self._axes = len(machine.axes)
         self._link.tell("ABORt;*CLS")
         self._refuse_other_records()
-        for command in set_up(machine, places):
+        names = self._pointers()
+        self._pointed = {k: axis.name for k, axis in enumerate(machine.axes, start=1) if axis.name in names}
+        for command in set_up(machine, places, names):
             self._link.tell(command)
         self._link.tell(f"SYSTem:WATChdog {watchdog_s:g}")
         self.refuse_reported("refused the machine")
@@ -75,6 +81,13 @@ class Client:
         message = f"The board plays {plays}; Kivant sends version {VERSION}."
         remedy = "Put a program on the board that plays them: docs/board-protocol.md describes the records."
         raise BoardError(Fault(f"board {self._link.address}", message, remedy))
+
+    def _pointers(self) -> frozenset[str]:
+        """Return the axes at whose tools the board has a pointer; one that knows of none need not know the question."""
+        names, _, error = self._link.ask("POINter:CATalog?;:SYSTem:ERRor?").rpartition(";")
+        if not error.startswith("0,"):
+            self._link.tell("*CLS")
+        return frozenset(name.replace('""', '"') for name in _QUOTED.findall(names))
 
     def refuse_reported(self, what: str) -> None:
         """Raise what the board has reported as an error, if anything; `what` says what it did because of it.
@@ -159,6 +172,20 @@ class Client:
     def counts(self) -> tuple[int, ...]:
         """Return what the board has counted, in steps from position 0."""
         return tuple(self._numbers("POSition?", self._link.ask("POSition?"), self._axes)) if self._axes else ()
+
+    def pointers(self) -> dict[str, float]:
+        """Return what the pointers show, in axis units by the names of the axes; the board may have none."""
+        return {name: self._shown(f"AXIS{number}:POINter?") for number, name in self._pointed.items()}
+
+    def _shown(self, message: str) -> float:
+        answer = self._link.ask(message)
+        try:
+            found = float(answer)
+        except ValueError:
+            found = math.nan
+        if not math.isfinite(found):
+            raise self._link.rubbish(message, answer)
+        return found
 
     def _numbers(self, message: str, answer: str, count: int) -> list[int]:
         parts = answer.split(",")

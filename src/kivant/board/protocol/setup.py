@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from typing import Any
 
 from kivant.board.protocol.record import PLACE_BITS
 from kivant.board.protocol.syntax import quoted
 from kivant.core.drive.drivers import CoilDriver, PulseDriver, board_lines, driver_kind
-from kivant.core.machine import Machine
+from kivant.core.machine import Axis, Machine
 from kivant.core.motion.rates import pulse_rate
+from kivant.core.travel.conversion import chain_steps_per_unit, steps_per_rev
 from kivant.core.travel.sense import rotor_sense
+from kivant.core.travel.shafts import ratio_so_far
+from kivant.core.travel.stages import stage_kind
 
 
 def _coils(driver: CoilDriver, sense: int) -> str:
@@ -43,8 +46,20 @@ COMMANDS: Mapping[str, Callable[[Any, int], str]] = {
 """How each kind of driver is told to a board, with the sense of its rows: the command behind ``AXIS1:``."""
 
 
-def set_up(machine: Machine, places: Sequence[int]) -> Iterator[str]:
-    """Yield the commands that make a board ready for a machine, its output on last; `places` are in 2^-32 step."""
+def _pointer(axis: Axis) -> str:
+    """Return how a pointer is driven by an axis whose stages are what they say."""
+    ratio = chain_steps_per_unit(axis)
+    rotor = ratio / steps_per_rev(axis)
+    turning = sum(not stage_kind(stage).linear for stage in axis.travel)
+    figures = (ratio, *(rotor / ratio_so_far(axis, k) for k in range(turning + 1)))
+    return f"POINter {quoted(axis.name)},{','.join(f'{float(figure):.15g}' for figure in figures)}"
+
+
+def set_up(machine: Machine, places: Sequence[int], pointers: Collection[str] = ()) -> Iterator[str]:
+    """Yield the commands that make a board ready for a machine, its output on last; `places` are in 2^-32 step.
+
+    `pointers` are the axes at whose tools the board has one.
+    """
     yield f"SYSTem:TICKs {machine.board.tick_hz}"
     yield f"LINE:CATalog {','.join(map(quoted, machine.board.lines))}"
     yield f"AXIS:COUNt {len(machine.axes)}"
@@ -52,6 +67,8 @@ def set_up(machine: Machine, places: Sequence[int]) -> Iterator[str]:
         yield f"AXIS{number}:{COMMANDS[axis.driver.kind](axis.driver, rotor_sense(axis))}"
         yield f"AXIS{number}:RATE {pulse_rate(machine, axis):.12g}"
         yield f"AXIS{number}:REST {'OFF' if axis.driver.at_rest == 'off' else 'HOLD'}"
+        if axis.name in pointers:
+            yield f"AXIS{number}:{_pointer(axis)}"
     if machine.axes:
         yield f"POSition {','.join(str(place >> PLACE_BITS) for place in places)}"
         yield f"POSition:SHARe {','.join(str(place % 2**PLACE_BITS) for place in places)}"

@@ -9,6 +9,7 @@ import numpy as np
 
 from kivant.board.protocol.record import PLACE_BITS, AxisSpan
 from kivant.board.standin.sums import step_ticks, steps_in
+from kivant.core.travel.mechanics import Pointer
 
 _NONE = np.zeros(0)
 HALF_WAY = 1 << PLACE_BITS - 1
@@ -29,6 +30,7 @@ class AxisPlay:
 
     def __init__(self) -> None:
         self.timing = Timing()
+        self.pointer: Pointer | None = None  # at its tool
         self.put(0)
         self.sign = 1  # of the latest step
 
@@ -63,6 +65,7 @@ class AxisPlay:
             self._latest_s, self.sign = float(self._times[-1]), self._way
         self.count += steps_in(self.place, span)
         self.place, self._times = span.end, _NONE
+        self._lead(self.count)
         self._latest_s -= seconds
 
     def _taken(self, within_s: float) -> int:
@@ -72,11 +75,22 @@ class AxisPlay:
         """Return the count at a time."""
         return self.count + self._way * self._taken(within_s)
 
+    def _lead(self, count: int) -> None:
+        if self.pointer is not None:  # at least once in every span, in which an axis goes one way
+            self.pointer.follow(count)
+
+    def shown(self, within_s: float) -> float:
+        """Return what the pointer shows at a time, in axis units; there is one."""
+        assert self.pointer is not None
+        self._lead(self.at(within_s))
+        return self.pointer.read()
+
     def halt(self, within_s: float) -> None:
         """Stand still where the axis is at a time."""
         taken = self._taken(within_s)
         sign = self._way if taken else self.sign
         self.put(self.at(within_s))
+        self._lead(self.count)
         self.sign = sign
 
     def since_step(self, within_s: float) -> float:

@@ -14,6 +14,7 @@ MOST_AWAITED = 64
 """Answers of a connection that wait for the end of a motion."""
 MOST_BRAKE_S = 60
 """Nobody is to wait longer for a stop, whatever a span says."""
+MOST_SHAFTS = 33
 _MOST_NAME = 255  # characters of a line
 
 
@@ -196,6 +197,31 @@ def _axis_rest(board: StandIn, _session: Session, unit: Unit) -> None:
     board.wiring_of(unit).off_at_rest = bool(_choice(unit.parameters[0], {"HOLD": 0, "OFF": 1}))
 
 
+def _axis_pointer(board: StandIn, _session: Session, unit: Unit) -> str | None:
+    board.wiring_of(unit)
+    axis = board.player.axes[unit.channel - 1]
+    if unit.header.endswith("?"):
+        if axis.pointer is None:
+            raise DeviceError(-221, "Settings conflict", f"axis {unit.channel} has no pointer")
+        return f"{axis.shown(board.player.within_s):.9g}"
+    board.need_rest()
+    (name,) = _texts(unit.parameters[:1], 1)
+    pointer = board.pointers.get(name)
+    if pointer is None:
+        raise DeviceError(-224, "Illegal parameter value", f"no pointer {name}")
+    if len(unit.parameters) > MOST_SHAFTS + 2:
+        raise DeviceError(-108, "Parameter not allowed", f"at most {MOST_SHAFTS} shafts")
+    _numbers(unit.parameters[1:2], 1, 1e-12, 1e12)
+    ratio, *rates = _numbers(unit.parameters[1:], len(unit.parameters) - 1, 0, 1e12)
+    pointer.attach(ratio, rates)
+    axis.pointer = pointer
+    return None
+
+
+def _pointers(board: StandIn, _session: Session, _unit: Unit) -> str:
+    return ",".join(map(quoted, board.pointers)) or '""'
+
+
 def _position(board: StandIn, _session: Session, unit: Unit) -> str | None:
     if unit.header.endswith("?"):
         return ",".join(map(str, board.player.now()))
@@ -203,6 +229,8 @@ def _position(board: StandIn, _session: Session, unit: Unit) -> str | None:
     counts = [int(v) for v in _numbers(unit.parameters, len(board.wiring), -(2.0**62), 2.0**62)]
     for axis, count in zip(board.player.axes, counts, strict=True):
         axis.put(count)
+        if axis.pointer is not None:
+            axis.pointer.stand_at(count)
     board.origin = counts
     return None
 
@@ -325,6 +353,9 @@ WRITTEN: dict[str, Callable[[StandIn, Session, Unit], str | None]] = {
     "AXIS:PULSe": _axis_pulse,
     "AXIS:RATE": _axis_rate,
     "AXIS:REST": _axis_rest,
+    "AXIS:POINter": _axis_pointer,
+    "AXIS:POINter?": _axis_pointer,
+    "POINter:CATalog?": _pointers,
     "POSition": _position,
     "POSition?": _position,
     "POSition:SHARe": _position_share,

@@ -7,12 +7,13 @@ model.
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from kivant.board.protocol.syntax import DeviceError, Receiver, Unit
 from kivant.board.standin.axis_play import Timing
 from kivant.board.standin.player import Player
+from kivant.core.travel.mechanics import Pointer
 
 MOST_ERRORS = 32
 _AT_A_TIME = 64  # spans of an axis that are played before somebody else may have a turn
@@ -54,14 +55,23 @@ class Session:
 
 
 class StandIn:
-    """A board with so many lines; `clock` returns seconds that never go back."""
+    """A board with so many lines; `clock` returns seconds that never go back.
+
+    ``pointers``, by the names of axes, show where tools are; they stay where they are whatever counts are set.
+    """
 
     DEFAULT_WATCHDOG_S = 0.5
 
     def __init__(
-        self, clock: Callable[[], float], lines: int = 64, tick_hz: int = 1_000_000, capacity: int = 512
+        self,
+        clock: Callable[[], float],
+        lines: int = 64,
+        tick_hz: int = 1_000_000,
+        capacity: int = 512,
+        pointers: Mapping[str, Pointer] | None = None,
     ) -> None:
         self.clock = clock
+        self.pointers = pointers or {}
         self.lines = [f"P{i}" for i in range(lines)]
         self.player = Player(tick_hz, capacity)
         self.wiring: list[Wiring] = []

@@ -8,12 +8,13 @@ import socket
 import socketserver
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Self
 
 from kivant.board.standin.clock import SteadyClock
 from kivant.board.standin.device import Session, StandIn
 from kivant.board.standin.dialogue import is_ready, take, work
+from kivant.core.travel.mechanics import Pointer
 
 LOOPBACK = "127.0.0.1"
 _POLL_S = 0.02
@@ -51,6 +52,8 @@ class BoardServer:
         0 takes any free one; ``address`` tells which.
     clock : callable or None
         Seconds; a faster one makes the board live faster. None: a `SteadyClock`.
+    pointers : mapping of str to Pointer or None
+        At the tools of axes, by their names.
 
     Raises
     ------
@@ -58,8 +61,13 @@ class BoardServer:
         If the port cannot be opened.
     """
 
-    def __init__(self, port: int = 0, clock: Callable[[], float] | None = None) -> None:
-        self.board = StandIn(clock or SteadyClock())
+    def __init__(
+        self,
+        port: int = 0,
+        clock: Callable[[], float] | None = None,
+        pointers: Mapping[str, Pointer] | None = None,
+    ) -> None:
+        self.board = StandIn(clock or SteadyClock(), pointers=pointers)
         self.lock = threading.Lock()
         self._closing = threading.Event()
         self._open: dict[Session, socket.socket] = {}

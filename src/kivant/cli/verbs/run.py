@@ -69,7 +69,12 @@ def _show_progress(status: Status, duration_s: float) -> None:
 
 
 def _report(status: Status, as_json: bool) -> None:
-    axes = [{"name": r.name, "planned_steps": r.planned_steps, "board_steps": r.board_steps} for r in status.results]
+    axes: list[dict[str, Any]] = [
+        {"name": r.name, "planned_steps": r.planned_steps, "board_steps": r.board_steps} for r in status.results
+    ]
+    for own in axes:
+        if own["name"] in status.pointers:
+            own["pointer"] = status.pointers[str(own["name"])]
     if as_json:
         found: dict[str, Any] = {"axes": axes, "duration_s": status.elapsed_s}
         if status.phase == "stopped":
@@ -80,4 +85,5 @@ def _report(status: Status, as_json: bool) -> None:
     print(f"{ended} after {status.elapsed_s:.6f} s")
     for r in status.results:
         word = "as planned" if r.planned_steps == r.board_steps else f"planned {r.planned_steps}"
-        print(f"  {r.name}: {r.board_steps} steps counted, {word}")
+        shows = f"; the pointer shows {status.pointers[r.name]:.6g}" if r.name in status.pointers else ""
+        print(f"  {r.name}: {r.board_steps} steps counted, {word}{shows}")

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from datetime import date
+from fractions import Fraction
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from kivant.app.measuring import Measuring, way_to
+from kivant.app.measuring import Measuring, Target, way_to
 from kivant.core.errors import KivantError
 from kivant.core.machine import Axis
 from kivant.core.machine.calibrations import apply_fit, forget_calibration
 from kivant.core.machine.edits import gears_for_ratio
 from kivant.core.travel.calibrating import Fit, verdict
+from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.stages import stage_ratio
 from kivant.core.travel.trains import Train, trains
 from kivant.desktop.kit import figures
@@ -21,6 +23,8 @@ from kivant.desktop.kit.theme import font
 from kivant.desktop.state.per_axis import PerAxis
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.travel.residuals import Residuals
+from kivant.desktop.stations.travel.standin_menu import StandinMenu
+from kivant.desktop.stations.travel.tool_pointer import ToolPointer
 from kivant.desktop.widgets.elided import ElidedText
 from kivant.desktop.widgets.value_field import ValueField
 
@@ -35,6 +39,7 @@ class CalibrateFace(QWidget):
         self.session = session
         self._measuring = PerAxis(session, Measuring)
         self.found: Fit | str = ""
+        self._went: Target | None = None  # where the axis was sent last
         self.asked = QLabel()
         self.asked.setFont(font("heading"))
         self.place = ValueField(session, "Place to read at", self._place_text, self._aim)
@@ -44,6 +49,11 @@ class CalibrateFace(QWidget):
         self.reading = ValueField(session, "Reading", lambda: "", self._take, "figure")
         self.reading.setPlaceholderText("what is read there")
         self.reading.setFixedWidth(190)
+        self.read_off = self._button(
+            "Take it", "Take what the pointer shows as the reading, once the axis is there.", self._read_off
+        )
+        self.pointer = ToolPointer(session)
+        self.standin = StandinMenu(session, self._again)
         self.listed = ElidedText(session, "small", "muted")
         self.back = self._button("Take the last back", "Forget the latest reading.", self._take_back)
         self.paste = self._button("Paste", "Add readings from the clipboard: position,approach,observed.", self._paste)
@@ -80,8 +90,8 @@ class CalibrateFace(QWidget):
         place, reading, tools, ends = QHBoxLayout(), QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
         for row, widgets in (
             (place, (QLabel("read at"), self.place, self.side, self.go)),
-            (reading, (self.reading,)),
-            (tools, (self.back, self.paste, self.anew)),
+            (reading, (self.reading, self.read_off)),
+            (tools, (self.back, self.paste, self.anew, self.standin)),
             (ends, (self.now,)),
         ):
             row.setSpacing(6)
@@ -96,6 +106,7 @@ class CalibrateFace(QWidget):
         left.addWidget(self.asked)
         for row in (place, reading):
             left.addLayout(row)
+        left.addWidget(self.pointer)
         left.addWidget(self.listed)
         left.addLayout(tools)
         left.addStretch(1)
@@ -137,13 +148,18 @@ class CalibrateFace(QWidget):
     def _go(self) -> None:
         axis = self.session.choice.axis
         if axis is not None:
-            self.session.running.visit(way_to(axis, self.measuring.next(axis)))
+            self._went = self.measuring.next(axis)
+            self.session.running.visit(way_to(axis, self._went))
 
     def _take(self, text: str, _merge: bool) -> None:
         axis = self.session.choice.axis
         if axis is not None and text.strip():
             self.measuring.take(axis, text)
             self.follow(axis)
+
+    def _read_off(self) -> None:
+        if self.pointer.value is not None:
+            self._take(f"{self.pointer.value:.3f}", False)
 
     def _take_back(self) -> None:
         if self.measuring.read:
@@ -238,6 +254,14 @@ class CalibrateFace(QWidget):
             text = f"scale {known.scale}{play}{f', {known.measured}' if known.measured else ''}"
         self.now.setText(text)
         self.go.setEnabled(free)
+        shown = self.session.running.tools.shown.get(axis.name) if free else None
+        self.pointer.show_value(shown)
+        self.read_off.setVisible(shown is not None)
+        stands, half = self.session.running.standing.places.get(axis.name), 1 / (2 * steps_per_unit(axis))
+        there = target == self._went and stands is not None and abs(Fraction(stands) - target.position) <= half
+        self.read_off.setEnabled(free and there)
+        self.standin.setVisible(not self.session.running.address)
+        self.standin.setEnabled(free)
         self.use.setEnabled(free and good)
         self.trains.setVisible(self._sold() is not None)
         self.trains.setEnabled(free and good)

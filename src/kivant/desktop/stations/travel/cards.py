@@ -137,7 +137,8 @@ class ToolCard(Card):
             return
         painter, position = QPainter(self), self.position()
         brush = self.brush(painter, 0.0, 0.5 if axis.unit == "deg" else 0.0)
-        radius = min(self.width() * 0.36, self.height() * 0.26)
+        above = self.fields[0].geometry().top() - brush.middle.y() - 10  # in a low window the fields come close
+        radius = max(min(self.width() * 0.36, self.height() * 0.26, above), 8.0)
         paint_tool(brush, axis, position, ruler_share(axis, position), radius, self.width() * 0.42)
 
 
