@@ -7,8 +7,10 @@ from fractions import Fraction
 
 from kivant.core.errors import Fault, KivantError, ValueTextError
 from kivant.core.machine import Axis
+from kivant.core.motion.lost_motion import Play, play_of
 from kivant.core.quantity import parse_position
 from kivant.core.travel.calibrating import Fit, Observation, fit
+from kivant.core.travel.conversion import convert, steps_per_unit
 from kivant.files.observations import parse_observations
 
 PLACES = 6
@@ -26,8 +28,13 @@ class Target:
     approach: int
 
 
+def reachable(axis: Axis, position: Fraction) -> Fraction:
+    """Return the position of the step nearest to one: what is read there has no share of rounding in it."""
+    return convert(axis, position).actual
+
+
 def proposed(axis: Axis) -> list[Target]:
-    """Return places spread over the travel, from both sides, at mixed angles of all shafts; to 0.01 unit."""
+    """Return places spread over the travel, from both sides, at mixed angles of all shafts."""
     low = Fraction(axis.limits.min) if axis.limits.min is not None else Fraction(0)
     high = Fraction(axis.limits.max) if axis.limits.max is not None else low + (720 if axis.unit == "deg" else 100)
     room = min(_RUN_UP[axis.unit], (high - low) / 8)
@@ -35,7 +42,7 @@ def proposed(axis: Axis) -> list[Target]:
     found = []
     for k in range(PLACES):
         share = (k + (k * _GOLDEN) % 1.0 * 0.6) / (PLACES - 0.4)
-        place = Fraction(round(float(low + (high - low) * Fraction(share)) * 100), 100)
+        place = reachable(axis, Fraction(round(float(low + (high - low) * Fraction(share)) * 100), 100))
         found += [Target(place, 1), Target(place, -1)]
     return found
 
@@ -53,10 +60,20 @@ def way_to(axis: Axis, target: Target) -> list[Fraction]:
 
 @dataclass
 class Measuring:
-    """What was read of one axis, and where it is to be read next."""
+    """What was read of one axis, and where it is to be read next.
+
+    ``before`` is what was read before the latest calibration was applied, to compare with.
+    """
 
     targets: list[Target] = field(default_factory=list)
     read: list[Observation] = field(default_factory=list)
+    before: list[Observation] = field(default_factory=list)
+    _taken_with: tuple[Fraction, Play] | None = None  # in force as the first was read: all must be of one kind
+
+    def begin_anew(self, *, applied: bool = False) -> None:
+        """Forget all readings, but keep them to compare with where a calibration was made of them."""
+        self.before = self.read if applied else []
+        self.read, self.targets = [], []
 
     def next(self, axis: Axis) -> Target:
         """Return the first place that was not read yet; the first of all once each was."""
@@ -66,7 +83,7 @@ class Measuring:
         return next((t for t in self.targets if (float(t.position), t.approach) not in done), self.targets[0])
 
     def aim(self, axis: Axis, text: str, approach: int) -> None:
-        """Read at a place that was typed next.
+        """Read at the step nearest to a place that was typed next.
 
         Raises
         ------
@@ -79,8 +96,17 @@ class Measuring:
             message = f"{axis.name} does not go to {float(position):.6g} {axis.unit}."
             raise ValueTextError(Fault(axis.name, message, "Type a position within its limits."))
         self.next(axis)
-        self.targets.insert(0, Target(position, approach))
-        self.read = [o for o in self.read if (o.position, o.approach) != (float(position), approach)]
+        target = Target(reachable(axis, position), approach)
+        self.targets.insert(0, target)
+        self.read = [o for o in self.read if (o.position, o.approach) != (float(target.position), approach)]
+
+    def _refuse_mixture(self, axis: Axis) -> None:
+        now = steps_per_unit(axis), play_of(axis)
+        if not self.read:
+            self._taken_with = now
+        elif now != self._taken_with:
+            message = "The readings were taken with another chain or calibration."
+            raise ValueTextError(Fault(axis.name, message, "Begin anew, or undo what was changed since."))
 
     def take(self, axis: Axis, text: str) -> None:
         """Take what was read at the next place, in any unit of the axis.
@@ -88,8 +114,9 @@ class Measuring:
         Raises
         ------
         ValueTextError
-            If the text is no position.
+            If the text is no position, or the axis was changed since the readings before.
         """
+        self._refuse_mixture(axis)
         observed, target = float(parse_position(axis, text)), self.next(axis)
         self.read = [o for o in self.read if (o.position, o.approach) != (float(target.position), target.approach)]
         self.read.append(Observation(float(target.position), target.approach, observed))
@@ -100,8 +127,9 @@ class Measuring:
         Raises
         ------
         KivantError
-            Naming each line that is no reading.
+            Naming each line that is no reading; or if the axis was changed since the readings before.
         """
+        self._refuse_mixture(axis)
         whole = text if text.lstrip().lower().startswith("position") else f"position,approach,observed\n{text}"
         found = parse_observations(axis, whole.replace("\t", ","))
         self.read += found
@@ -110,6 +138,7 @@ class Measuring:
     def fit(self, axis: Axis) -> Fit | str:
         """Return what explains the readings, or why that cannot be told."""
         try:
+            self._refuse_mixture(axis)
             return fit(axis, self.read)
         except KivantError as error:
             return f"{error.faults[0].message} {error.faults[0].remedy}"

@@ -226,6 +226,15 @@ class Faces(StationTest):
         self.assertAlmostEqual(float(calibration.scale), 0.98, places=4)
         self.assertAlmostEqual(calibration.backlash, 0.5, places=3)
         self.assertEqual(face.measuring.read, [])
+        self.assertEqual((len(face.measuring.before), face.residuals.toolTip()), (12, ""))
+        for _ in range(2):
+            target = face.measuring.next(session.choice.axis)
+            self.type(face.reading, f"{float(target.position) + 0.03 * target.approach:.4f}deg")
+        self.assertRegex(face.residuals.toolTip(), r"up to ±0\.86 before the calibration, ±0\.03 with it")
+        with Painted() as painted:
+            face.residuals.grab()
+        self.assertEqual(painted.cut, [])
+        self.assertIn("now within ±0.03 deg", painted.texts)
         self.wait(lambda: not session.planning.busy)
         self.assertTrue(session.planning.plan.axes[3].has_play)
         face.forget.click()
@@ -233,6 +242,12 @@ class Faces(StationTest):
         for _ in range(2):
             session.bench.undo()
         self.assertEqual(session.document.machine, load_example())
+        self.assertIn("taken with another chain or calibration", face.verdict.text())
+        self.assertFalse(face.use.isEnabled())
+        self.type(face.reading, "3")
+        self.assertIn("Begin anew", face.reading.explanation.text())
+        self.assertEqual(len(face.measuring.read), 2, "nothing is lost, nothing is mixed")
+        face.anew.click()
         QGuiApplication.clipboard().setText("0,1,0\n10,-1,9.9\n20,1,19.5")
         face.paste.click()
         self.assertEqual(len(face.measuring.read), 3)

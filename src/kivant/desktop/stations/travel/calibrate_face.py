@@ -18,7 +18,6 @@ from kivant.core.travel.calibrating import Fit, verdict
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.stages import stage_ratio
 from kivant.core.travel.trains import Train, trains
-from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.per_axis import PerAxis
 from kivant.desktop.state.session import Session
@@ -130,7 +129,7 @@ class CalibrateFace(QWidget):
 
     def _place_text(self) -> str:
         axis = self.session.choice.axis
-        return f"{figures.plain(float(self.measuring.next(axis).position))} {axis.unit}" if axis else ""
+        return f"{float(self.measuring.next(axis).position):.7g} {axis.unit}" if axis else ""
 
     def _aim(self, text: str, _merge: bool) -> None:
         axis = self.session.choice.axis
@@ -178,8 +177,7 @@ class CalibrateFace(QWidget):
         self._again()
 
     def _begin_anew(self) -> None:
-        self.measuring.read.clear()
-        self.measuring.targets.clear()
+        self.measuring.begin_anew()
         self._again()
 
     def _apply(self) -> None:
@@ -187,7 +185,8 @@ class CalibrateFace(QWidget):
         if axis is not None and isinstance(found, Fit):
             edit = apply_fit(self.session.choice.index, found, date.today().isoformat())
             if self.session.try_edit(edit, f"calibration of {axis.name}"):
-                self._begin_anew()  # what was read was read without it
+                self.measuring.begin_anew(applied=True)  # what was read was read without it
+                self._again()
                 self.session.notice("Applied. Read at some places again to check it.")
 
     def _forget(self) -> None:
@@ -246,7 +245,7 @@ class CalibrateFace(QWidget):
         self.found = measuring.fit(axis)
         good = isinstance(self.found, Fit)
         self.verdict.setText(verdict(axis, self.found) if isinstance(self.found, Fit) else self.found)
-        self.residuals.show_fit(measuring.read, self.found if isinstance(self.found, Fit) else None)
+        self.residuals.show_fit(measuring, self.found if isinstance(self.found, Fit) else None)
         known = axis.calibration
         text = "not calibrated"
         if known is not None:
