@@ -15,7 +15,7 @@ from types import MappingProxyType
 
 from kivant.core.errors import Fault, ValueTextError, shown
 from kivant.core.machine.parts import Axis, Unit
-from kivant.core.travel.conversion import steps_per_full_step, steps_per_unit, units_per_turn
+from kivant.core.travel.conversion import rotor_turns_per_unit, steps_per_full_step, steps_per_unit, units_per_turn
 
 PI = Fraction("3.14159265358979323846264338327950288419716939937510")
 """The circle number to 50 decimals, for radians: 1e-40 of a step for any move there is."""
@@ -135,19 +135,28 @@ def _speed_factors(axis: Axis) -> dict[str, Fraction]:
 def speed(axis: Axis) -> Quantity:
     """Return the quantity of a speed of the axis, in axis units/s.
 
-    Besides distances over time (``60deg/s``, ``400steps/s``, ``200 full steps/s``) and ``10rpm``, it may be the time
-    between two steps (``2ms``) or for one turn (``4s/rev``). Turns are those of the last shaft: the output of a
-    rotary axis, the screw or pulley of a sliding one.
+    Besides distances over time (``60deg/s``, ``400steps/s``, ``200 full steps/s``), ``10rpm`` and ``300 rotor rpm``,
+    it may be the time between two steps (``2ms``) or for one turn (``4s/rev``). Turns are those of the last shaft: the
+    output of a rotary axis, the screw or pulley of a sliding one.
     """
     turn, step = units_per_turn(axis), 1 / steps_per_unit(axis)
     units = {f"{unit}/s": _times(factor) for unit, factor in _speed_factors(axis).items()}
     units["rpm"] = _times(turn / 60)
+    units["rotorrpm"] = _times(1 / rotor_turns_per_unit(axis) / 60)
     units[""] = _times(Fraction(1))
     for unit, seconds in TIMES_S.items():
         between: Meaning = lambda number, s=seconds: step / (number * s)  # type: ignore[misc]  # noqa: E731
         units[unit] = units[f"{unit}/step"] = between
         units[f"{unit}/rev"] = lambda number, s=seconds: turn / (number * s)  # type: ignore[misc]
-    offered = (*(f"{unit}/s" for unit in _shown_units(axis)), "rpm", "steps/s", "full steps/s", "ms (a step)", "s/rev")
+    offered = (
+        *(f"{unit}/s" for unit in _shown_units(axis)),
+        "rpm",
+        "rotor rpm",
+        "steps/s",
+        "full steps/s",
+        "ms (a step)",
+        "s/rev",
+    )
     example = {"deg": "60deg/s, 10rpm or 4s/rev", "mm": "40mm/s or 300rpm"}[axis.unit]
     return Quantity("speed", units, offered, example, axis.name)
 

@@ -29,6 +29,19 @@ class Travels(StationTest):
         )
         self.type(travel.face("convert").steps, "-96")
         self.assertEqual(travel.face("convert").position.text(), "−11.8279569892 deg")
+        face = travel.face("convert")
+        self.assertIn("10 rpm at the tool = 304.36 rotor rpm = 486.98 steps/s = 243.49 full steps/s", face.forms.text())
+        for typed, shown in (
+            ("4s/rev", "90 deg/s"),
+            ("304.363636 rotor rpm", "59.9999999"),
+            ("-2ms", "−61.6039426523"),
+        ):
+            self.type(face.speed, typed)
+            self.assertIn(shown, face.speed.text())
+        self.assertIn("2 ms a step = 5.8438 s a turn", face.forms.text())
+        self.type(face.speed, "0")
+        self.assertIn("Nothing moves at a speed of 0.", face.speed.explanation.text())
+        self.assertIn("2 ms a step", face.forms.text())
         self.type(travel.face("convert").position, "ten")
         self.assertTrue(travel.face("convert").position.property("wrong"))
         self.assertFalse(window.session.document.modified)

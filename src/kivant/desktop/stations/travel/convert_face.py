@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from fractions import Fraction
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from kivant.core.errors import Fault, ValueTextError
 from kivant.core.machine import Axis
-from kivant.core.quantity import parse_position
+from kivant.core.quantity import parse_position, parse_speed
 from kivant.core.travel.conversion import convert, steps_per_rev, steps_per_unit
+from kivant.core.travel.speeds import speed_forms
+from kivant.core.travel.stages import stage_kind
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
+from kivant.desktop.state.per_axis import PerAxis
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.travel.scales import Scales
 from kivant.desktop.widgets.value_field import ValueField
@@ -18,19 +23,31 @@ from kivant.desktop.widgets.value_field import ValueField
 _FIRST = {"deg": Fraction(90), "mm": Fraction(25, 2)}
 
 
+@dataclass
+class _Typed:
+    """What was typed for an axis; nothing yet."""
+
+    position: Fraction | None = None
+    speed: Fraction | None = None
+
+
 class ConvertFace(QWidget):
-    """Two large figures with an equals sign, and two scales."""
+    """Two large figures with an equals sign, a speed in every form, and two scales."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        # A position belongs to an axis of the document that is open.
-        self._positions: tuple[object, dict[str, Fraction]] = (None, {})
+        self._typed = PerAxis(session, _Typed)
         self.position = ValueField(session, "Position", self._position_text, self._take_position, "large")
         self.steps = ValueField(session, "Steps", self._steps_text, self._take_steps, "large")
         self.found = QLabel()
         self.found.setFont(font("text"))
         self.found.setWordWrap(True)
+        self.speed = ValueField(session, "Speed", self._speed_text, self._take_speed, "figure")
+        self.speed.setFixedWidth(260)
+        self.forms = QLabel()
+        self.forms.setFont(font("text"))
+        self.forms.setWordWrap(True)
         self.scales = Scales(session)
         self.scales.moved.connect(self._slide)
         asked = QHBoxLayout()
@@ -48,19 +65,34 @@ class ConvertFace(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         column.addLayout(asked)
+        paces = QHBoxLayout()
+        paces.setSpacing(14)
+        paces.addWidget(self.speed)
+        paces.addWidget(self.forms, 1)
+        column.addLayout(paces)
         column.addWidget(self.scales, 1)
 
-    @property
-    def _asked(self) -> dict[str, Fraction]:
-        """The positions that were typed, by axis, for the document that is open."""
-        document = self.session.document
-        if self._positions[0] is not document:
-            self._positions = (document, {})
-        return self._positions[1]
-
     def _wanted(self) -> Fraction:
+        axis, typed = self.session.choice.axis, self._typed.now.position
+        return Fraction(0) if axis is None else _FIRST[axis.unit] if typed is None else typed
+
+    def _pace(self, axis: Axis) -> Fraction:
+        typed = self._typed.now.speed
+        return Fraction(str(axis.limits.speed)) if typed is None else typed
+
+    def _speed_text(self) -> str:
         axis = self.session.choice.axis
-        return self._asked.get(axis.name, _FIRST[axis.unit]) if axis else Fraction(0)
+        return f"{figures.plain(float(self._pace(axis)))} {axis.unit}/s" if axis else ""
+
+    def _take_speed(self, text: str, _merge: bool) -> None:
+        axis = self.session.choice.axis
+        if axis is not None:
+            speed = parse_speed(axis, text)
+            if not speed:
+                message = "Nothing moves at a speed of 0."
+                raise ValueTextError(Fault(axis.name, message, "Type a speed, or the time between two steps."))
+            self._typed.now.speed = speed
+            self.follow(axis)
 
     def _position_text(self) -> str:
         axis = self.session.choice.axis
@@ -73,13 +105,13 @@ class ConvertFace(QWidget):
     def _slide(self, position: Fraction) -> None:
         axis = self.session.choice.axis
         if axis is not None:
-            self._asked[axis.name] = position
+            self._typed.now.position = position
             self.follow(axis)
 
     def _take_position(self, text: str, _merge: bool) -> None:
         axis = self.session.choice.axis
         if axis is not None:
-            self._asked[axis.name] = parse_position(axis, text)
+            self._typed.now.position = parse_position(axis, text)
             self.follow(axis)
 
     def _take_steps(self, text: str, merge: bool) -> None:
@@ -88,7 +120,7 @@ class ConvertFace(QWidget):
 
     def follow(self, axis: Axis) -> None:
         """Show what an axis makes of the position that was typed for it."""
-        for field in (self.position, self.steps):
+        for field in (self.position, self.steps, self.speed):
             field.refresh()
         found = convert(axis, self._wanted())
         beyond = (found.error > 0) == (found.position >= 0)
@@ -99,4 +131,26 @@ class ConvertFace(QWidget):
             f"nearest step {figures.grouped(found.steps)} reaches {figures.plain(float(found.actual))} {axis.unit}"
         )
         self.found.setText(f"{reached}, {side}; the rotor turns {figures.short(turns)} times")
+        self.forms.setText(_forms_text(axis, self._pace(axis)))
         self.scales.show_position(found)
+
+
+def _time(seconds: float) -> str:
+    """Return a time in the unit in which it has a figure before the point."""
+    factor, unit = (1e6, "us") if seconds < 1e-3 else (1e3, "ms") if seconds < 1 else (1.0, "s")
+    return f"{figures.short(seconds * factor)} {unit}"
+
+
+def _forms_text(axis: Axis, speed: Fraction) -> str:
+    """Return a speed in all forms but the axis's own."""
+    forms = speed_forms(axis, speed)
+    shaft = f"of the {stage_kind(axis.travel[-1]).name}" if axis.unit == "mm" and axis.travel else "at the tool"
+    parts = (
+        f"{figures.short(float(forms.output_rpm))} rpm {shaft}",
+        f"{figures.short(float(forms.rotor_rpm))} rotor rpm",
+        f"{figures.short(float(forms.steps_per_s))} steps/s",
+        f"{figures.short(float(forms.full_steps_per_s))} full steps/s",
+        f"{_time(float(forms.s_per_step))} a step",
+        f"{_time(float(forms.s_per_turn))} a turn",
+    )
+    return " = ".join(parts)
