@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QLineEdit, QPushButton, QToolTip, QWidget
 from kivant.app.document.document import Document
 from kivant.core.machine import Machine, edits
 from kivant.core.machine.axes import rename_axis
+from kivant.core.machine.parts import Calibration
 from kivant.core.path import Path, axis_path
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import PATTERNS, Theme, Token
@@ -98,13 +99,31 @@ class Layout(WindowTest):
         QTest.keyClick(window.rail.cards[3], Qt.Key.Key_Return)
         self.assertEqual((window.session.choice.index, window.session.instant.axis_plan.name), (3, "Tilt"))
 
+    def hover(self, widget: QWidget, at: QPoint) -> str:
+        self.app.sendEvent(widget, QHelpEvent(QHelpEvent.Type.ToolTip, at, widget.mapToGlobal(at)))
+        return QToolTip.text()
+
     def test_hovering_over_the_lanes_tells_figures(self):
         window = self.open()
         lanes = window.run_page.lanes
         left, per_second = lanes.span()
-        at = QPoint(round(left + 7.0 * per_second), 60)
-        self.app.sendEvent(lanes, QHelpEvent(QHelpEvent.Type.ToolTip, at, lanes.mapToGlobal(at)))
-        self.assertRegex(QToolTip.text(), r"block 4: Wheel \+ Lift\nWheel: 54 deg/s\nLift: 2.7 mm/s\nReach: 0 mm/s")
+        said = self.hover(lanes, QPoint(round(left + 7.0 * per_second), 60))
+        self.assertRegex(said, r"block 4: Wheel \+ Lift\nWheel: 54 deg/s\nLift: 2.7 mm/s\nReach: 0 mm/s")
+
+    def test_the_lanes_show_where_play_is_taken_up(self):
+        """The time is hatched in the axis's hue, and told on hover; elsewhere it is neither."""
+        loose = replace(screw_axis(), calibration=Calibration(backlash=2.0))
+        window = self.open(Document(machine(loose, blocks=(move(to={"Lift": "40"}), move(to={"Lift": "30"})))))
+        lanes, taken = window.run_page.lanes, window.session.planning.plan.axes[0].taken
+        left, per_second = lanes.span()
+        begin, end = (float(times[0]) for times in (taken.begin_s, taken.end_s))
+        self.wait(lambda: not window.session.turns.busy)
+        image = lanes.grab().toImage()
+        for time_s, inside in ((begin * 0.9, False), ((begin + end) / 2, True), (end + 0.1, False)):
+            x = round(left + time_s * per_second)
+            self.assertEqual("takes up its play" in self.hover(lanes, QPoint(x, 60)), inside, time_s)
+            hues = {image.pixelColor(x + k, y).name() for k in (-1, 0, 1) for y in range(75, 100)}
+            self.assertEqual(window.session.theme.axis(0).name() in hues, inside, time_s)
 
     def test_plates_show_the_selected_axis_alive(self):
         """Each picture changes with what it shows, and with nothing else."""

@@ -7,10 +7,11 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter
+from PySide6.QtGui import QBrush, QHelpEvent, QKeyEvent, QMouseEvent, QPainter
 from PySide6.QtWidgets import QToolTip
 
 from kivant.core.motion.blocks import block_kind
+from kivant.core.motion.plan import AxisPlan
 from kivant.core.plan import Plan
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale, paint_time_axis
@@ -73,6 +74,7 @@ class Lanes(Pictured):
             painter.setPen(theme.pen(theme.color("edge"), 1))
             painter.drawLine(QPointF(left, base), QPointF(self.width() - _RIGHT, base))
             box = QRectF(left, base - room * 0.78, plan.duration * per_second, room * 0.78)
+            self._paint_take_ups(painter, plan.axes[index], index, box, per_second)
             yield from paint_curve(painter, theme, index, traces.curves[index], box, per_second)
             painter.setPen(hue)
             painter.setFont(font("strong"))
@@ -116,6 +118,15 @@ class Lanes(Pictured):
                 self._paint_in(painter, rect, text)
             yield
 
+    def _paint_take_ups(self, painter: QPainter, axis: AxisPlan, index: int, box: QRectF, per_second: float) -> None:
+        """Hatch the times in which an axis takes up its play, and the tool stands; those in one pixel once."""
+        theme, hue = self.session.theme, self.session.theme.axis(index)
+        begin, end = (np.floor(box.left() + times * per_second) for times in axis.taken[:2])
+        for x, width in np.unique(np.stack((begin, np.maximum(end - begin, 2.0)), axis=1), axis=0).tolist():
+            band = QRectF(x, box.top(), width, box.height())
+            painter.fillRect(band, theme.tint(hue, 0.25))
+            painter.fillRect(band, QBrush(hue, Qt.BrushStyle.BDiagPattern))
+
     def _paint_in(self, painter: QPainter, rect: QRectF, text: str) -> None:
         painter.setFont(font("small"))
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(rect.width() - 6))
@@ -147,5 +158,8 @@ class Lanes(Pictured):
         lines = [f"{time_s:.4f} s" + (f", {block_words(plan, block)}" if block else "")]
         for axis in plan.axes:
             speed = axis.train.speed_at(time_s) / float(axis.steps_per_unit)
-            lines.append(f"{axis.name}: {figures.short(speed)} {axis.axis.unit}/s")
+            takes = axis.taken
+            at = int(np.searchsorted(takes.begin_s, time_s, "right")) - 1
+            up = ", takes up its play" if at >= 0 and time_s < takes.end_s[at] else ""
+            lines.append(f"{axis.name}: {figures.short(speed)} {axis.axis.unit}/s{up}")
         return "\n".join(lines)
