@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from decimal import Decimal
 from fractions import Fraction
 
 from kivant.core.errors import Fault, KivantError, ValueTextError
@@ -68,6 +69,7 @@ class Measuring:
     targets: list[Target] = field(default_factory=list)
     read: list[Observation] = field(default_factory=list)
     before: list[Observation] = field(default_factory=list)
+    _proposed_for: tuple[str, Decimal | None, Decimal | None] | None = None
     _taken_with: tuple[Fraction, Play] | None = None  # in force as the first was read: all must be of one kind
 
     def begin_anew(self, *, applied: bool = False) -> None:
@@ -76,9 +78,13 @@ class Measuring:
         self.read, self.targets = [], []
 
     def next(self, axis: Axis) -> Target:
-        """Return the first place that was not read yet; the first of all once each was."""
-        if not self.targets:
-            self.targets = proposed(axis)
+        """Return the first place that was not read yet; the first of all once each was.
+
+        Places are proposed anew where the axis goes elsewhere now.
+        """
+        range_now = axis.unit, axis.limits.min, axis.limits.max
+        if not self.targets or range_now != self._proposed_for:
+            self.targets, self._proposed_for = proposed(axis), range_now
         done = {(o.position, o.approach) for o in self.read}
         return next((t for t in self.targets if (float(t.position), t.approach) not in done), self.targets[0])
 

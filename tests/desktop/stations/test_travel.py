@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QFileDialog
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
-from kivant.core.machine import Gear, Ratio
+from kivant.core.machine import Gear, Ratio, edits
+from kivant.core.path import axis_path
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.mechanics import WORN
 from kivant.core.travel.shafts import shaft_turns
@@ -269,6 +270,11 @@ class Faces(StationTest):
         self.assertIn("Expected three fields", window.notice.text.text())
         self.type(face.place, "400")
         self.assertIn("does not go to 400", face.place.explanation.text())
+        for bounds in (("max", "3"), ("min", "-3")), (("max", "2.9"), ("min", "2.8")):
+            for key, value in bounds:
+                session.try_edit(edits.typed(axis_path(3, "limits", key), value), "limit")
+            self.assertLessEqual(abs(face.measuring.next(session.choice.axis).position), 3, "where it goes now")
+            face.side.click()  # limits closer together than a step leave no place to read at
         for button in (face.back, face.side, face.anew):
             button.click()
         self.assertEqual(face.measuring.read, [])

@@ -141,7 +141,10 @@ class CalibrateFace(QWidget):
         axis = self.session.choice.axis
         if axis is not None:
             target = self.measuring.next(axis)
-            self.measuring.aim(axis, f"{float(target.position):.12g}", -target.approach or -1)
+            try:
+                self.measuring.aim(axis, f"{float(target.position):.12g}", -target.approach or -1)
+            except KivantError as error:  # its limits are closer together than a step
+                self.session.notice(str(error))
             self.follow(axis)
 
     def _go(self) -> None:
