@@ -79,6 +79,7 @@ class Fits(unittest.TestCase):
         table: list[Any] = [
             ([(0, 1, 0), (90, 1, 90)], "Three readings at two places are the least; there are 2 at 2"),
             ([(90, 1, 90)] * 5, "there are 5 at 1"),
+            ([(0, 1, 0), (90, 1, -89), (180, 1, -178)], "The tool goes the other way"),
             ([(0, 1, 0), (90, 1, 150), (180, 1, 300), (270, 1, 450)], "scale of 1.667, which is no correction"),
         ]
         for readings, said in table:

@@ -218,6 +218,10 @@ def _told(
     covariance = np.linalg.pinv(own.T @ own) * variance
     se = np.sqrt(np.diag(covariance))
     scale = float(found[1])
+    if abs(scale + 1) <= MOST_SCALE_ERROR:
+        message = "The tool goes the other way: readings fall where commanded positions rise."
+        remedy = "Turn “positive is” round at Travel, or swap one winding's wires; then read again."
+        raise CalibrationError(Fault("readings", message, remedy))
     if abs(scale - 1) > MOST_SCALE_ERROR:
         message = f"The readings need a scale of {scale:.4g}, which is no correction."
         raise CalibrationError(
