@@ -9,6 +9,7 @@ References
 .. [1] G. A. F. Seber, A. J. Lee, *Linear Regression Analysis*, 2nd ed., Wiley, 2003, ch. 3 (least squares, standard
    errors), ch. 4 (F test of a subset of regressors) and ch. 10 (externally studentized residuals).
 .. [2] P. J. Huber, E. M. Ronchetti, *Robust Statistics*, 2nd ed., Wiley, 2009, ch. 7 (M-estimates of regression).
+.. [3] JCGM 100:2008, *Guide to the expression of uncertainty in measurement*, annex G.3 (Student's t).
 """
 
 from __future__ import annotations
@@ -35,6 +36,7 @@ MOST_SCALE_ERROR = 0.2
 """A scale that is farther off than this is no correction: the chain is another one, or the units are."""
 LEAST_READINGS, LEAST_PLACES = 3, 2
 _ROUNDS = 50
+_BEYOND_TWICE = 0.0227501319  # of a normal distribution lies above twice its standard deviation
 _HUBER, _MAD = 1.345, 1.4826  # 95 % efficient for a normal distribution; its standard deviation over its median
 
 
@@ -215,7 +217,7 @@ def _told(
     away = observed - design @ found
     free = len(own) - own.shape[1]
     variance = float(away[kept] @ away[kept]) / free if free > 0 else 0.0
-    covariance = np.linalg.pinv(own.T @ own) * variance
+    covariance = np.linalg.pinv(own.T @ own) * variance * _widened(free) ** 2
     se = np.sqrt(np.diag(covariance))
     scale = float(found[1])
     if abs(scale + 1) <= MOST_SCALE_ERROR:
@@ -244,6 +246,13 @@ def _told(
         outliers=tuple(int(k) + 1 for k in np.flatnonzero(~kept)), residuals=tuple(away.tolist()), both_ways=both,
         readings=len(observed),
     )  # fmt: skip
+
+
+def _widened(free: int) -> float:
+    """Return how much wider an uncertainty of so few degrees of freedom is, so that twice it means the same [3]_."""
+    from scipy.stats import t  # costs start time
+
+    return float(t.isf(_BEYOND_TWICE, free)) / 2 if free > 0 else 1.0
 
 
 def verdict(axis: Axis, found: Fit) -> str:
