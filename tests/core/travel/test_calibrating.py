@@ -8,9 +8,10 @@ from typing import Any
 
 from kivant.app.document.examples import load_example
 from kivant.core.errors import KivantError
-from kivant.core.travel.calibrating import Observation, fit, shaft_rates, verdict
+from kivant.core.travel.calibrating import Observation, fit, verdict
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
 from kivant.core.travel.dividing import divide, drift, span_of, typed_places
+from kivant.core.travel.shafts import shaft_rates
 from kivant.files.observations import parse_observations
 from tests.machines import coil_axis, screw_axis
 

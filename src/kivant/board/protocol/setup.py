@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from kivant.board.protocol.record import PLACE_BITS
@@ -10,10 +11,9 @@ from kivant.board.protocol.syntax import quoted
 from kivant.core.drive.drivers import CoilDriver, PulseDriver, board_lines, driver_kind
 from kivant.core.machine import Axis, Machine
 from kivant.core.motion.rates import pulse_rate
-from kivant.core.travel.conversion import chain_steps_per_unit, steps_per_rev
+from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.sense import rotor_sense
-from kivant.core.travel.shafts import ratio_so_far
-from kivant.core.travel.stages import stage_kind
+from kivant.core.travel.shafts import shaft_rates
 
 
 def _coils(driver: CoilDriver, sense: int) -> str:
@@ -48,11 +48,9 @@ COMMANDS: Mapping[str, Callable[[Any, int], str]] = {
 
 def _pointer(axis: Axis) -> str:
     """Return how a pointer is driven by an axis whose stages are what they say."""
-    ratio = chain_steps_per_unit(axis)
-    rotor = ratio / steps_per_rev(axis)
-    turning = sum(not stage_kind(stage).linear for stage in axis.travel)
-    figures = (ratio, *(rotor / ratio_so_far(axis, k) for k in range(turning + 1)))
-    return f"POINter {quoted(axis.name)},{','.join(f'{float(figure):.15g}' for figure in figures)}"
+    bare = replace(axis, calibration=None)
+    figures = (float(steps_per_unit(bare)), *shaft_rates(bare))
+    return f"POINter {quoted(axis.name)},{','.join(f'{figure:.15g}' for figure in figures)}"
 
 
 def set_up(machine: Machine, places: Sequence[int], pointers: Collection[str] = ()) -> Iterator[str]:

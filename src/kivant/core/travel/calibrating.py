@@ -24,8 +24,7 @@ from numpy.typing import NDArray
 
 from kivant.core.errors import Fault, KivantError
 from kivant.core.machine.parts import Axis
-from kivant.core.travel.conversion import rotor_turns_per_unit
-from kivant.core.travel.shafts import ratio_so_far
+from kivant.core.travel.shafts import ratio_so_far, shaft_rates
 from kivant.core.travel.stages import stage_kind
 
 Reals = NDArray[np.float64]
@@ -82,13 +81,6 @@ class Fit:
     residuals: tuple[float, ...] = ()
     both_ways: bool = True
     readings: int = field(default=0)
-
-
-def shaft_rates(axis: Axis) -> list[float]:
-    """Return the turns of each shaft for one axis unit: the rotor's first, then behind each stage that turns."""
-    rotor = float(rotor_turns_per_unit(axis))
-    turning = sum(not stage_kind(stage).linear for stage in axis.travel)
-    return [rotor / float(ratio_so_far(axis, k)) for k in range(turning + 1)]
 
 
 def fit(axis: Axis, observations: Sequence[Observation]) -> Fit:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from kivant.core.machine.parts import Axis
-from kivant.core.travel.conversion import units_per_turn
+from kivant.core.travel.conversion import rotor_turns_per_unit, units_per_turn
 from kivant.core.travel.stages import stage_kind, stage_ratio
 
 
@@ -31,3 +31,10 @@ def ratio_so_far(axis: Axis, stages: int) -> Fraction:
         if not stage_kind(stage).linear:
             found *= stage_ratio(stage)
     return found
+
+
+def shaft_rates(axis: Axis) -> list[float]:
+    """Return the turns of each shaft for one axis unit: the rotor's first, then behind each stage that turns."""
+    rotor = float(rotor_turns_per_unit(axis))
+    turning = sum(not stage_kind(stage).linear for stage in axis.travel)
+    return [rotor / float(ratio_so_far(axis, k)) for k in range(turning + 1)]

@@ -6,11 +6,11 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QAbstractButton
 
 from kivant.core.machine.edits import Edit
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
+from kivant.desktop.stations.phases.card import Card
 
 
 class Line(NamedTuple):
@@ -36,30 +36,19 @@ class Choice(NamedTuple):
         return self[:4]
 
 
-class Alternative(QAbstractButton):
+class Alternative(Card):
     """A card."""
 
     def __init__(self, session: Session, choice: Choice) -> None:
-        super().__init__()
-        self.session, self.choice = session, choice
-        self.setCheckable(True)
-        self.setChecked(choice.chosen)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setFixedHeight(27 + 19 * len(choice.lines))
+        super().__init__(session, 27 + 19 * len(choice.lines), chosen=choice.chosen)
+        self.choice = choice
         self.setMinimumWidth(200)
         said = ", ".join([choice.note, *(f"{line.what} {line.text}" for line in choice.lines)]).strip(", ")
         self.setAccessibleName(f"{choice.name}: {said}")
         self.setToolTip(f"{choice.name}: {said}")
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        theme, chosen = self.session.theme, self.isChecked()
-        painter.setPen(theme.pen(theme.color("accent" if chosen or self.hasFocus() else "edge"), 2 if chosen else 1))
-        painter.setBrush(theme.color("sheet"))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 7, 7)
-        painter.setPen(theme.color("ink" if self.isEnabled() else "muted"))
-        painter.setFont(font("heading"))
+        painter, theme, chosen = self.begin(), self.session.theme, self.isChecked()
         painter.drawText(QRectF(12, 3, self.width() - 24, 22), Qt.AlignmentFlag.AlignVCenter, self.choice.name)
         painter.setFont(font("small"))
         painter.setPen(theme.color("accent" if chosen else "muted"))

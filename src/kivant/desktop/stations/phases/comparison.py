@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from kivant.core.drive.comparison import SequenceFigures, compare
 from kivant.core.machine import Axis
@@ -15,6 +15,7 @@ from kivant.core.path import axis_path
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
+from kivant.desktop.stations.phases.card import Card
 
 _HEAD, _ROW, _WORD = 28.0, 17.0, 15.0
 _MOST_WORDS = 8
@@ -43,30 +44,19 @@ ROWS: tuple[tuple[str, str, Callable[[SequenceFigures], str]], ...] = (
 HEIGHT = round(_HEAD + _ROW * len(ROWS) + 8 + _WORD * _MOST_WORDS + 8)
 
 
-class Column(QAbstractButton):
+class Column(Card):
     """One sequence."""
 
     def __init__(self, session: Session, found: SequenceFigures, *, chosen: bool) -> None:
-        super().__init__()
-        self.session, self.found = session, found
+        super().__init__(session, HEIGHT, chosen=chosen)
+        self.found = found
         self.name = found.sequence if isinstance(found.sequence, str) else "own"
-        self.setCheckable(True)
-        self.setChecked(chosen)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setFixedHeight(HEIGHT)
         told = "; ".join(f"{name} {figure(found)}" for name, _what, figure in ROWS)
         self.setAccessibleName(f"{self.name}: {told}")
         self.setToolTip("\n".join(f"{what}: {figure(found)}" for _name, what, figure in ROWS))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        theme, chosen = self.session.theme, self.isChecked()
-        painter.setPen(theme.pen(theme.color("accent" if chosen or self.hasFocus() else "edge"), 2 if chosen else 1))
-        painter.setBrush(theme.color("sheet"))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 7, 7)
-        painter.setPen(theme.color("ink" if self.isEnabled() else "muted"))
-        painter.setFont(font("heading"))
+        painter, theme = self.begin(), self.session.theme
         middle, wide = Qt.AlignmentFlag.AlignCenter, float(self.width())
         painter.drawText(QRectF(0, 3, wide, 22), middle, self.name)
         painter.setFont(font("small"))
