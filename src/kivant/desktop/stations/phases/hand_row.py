@@ -126,7 +126,9 @@ class HandRow(QWidget):
         self.row.setRange(0, cycle(axis) - 1)
         self.row.setEnabled(free)
         self.hold.setEnabled(free)
-        holding = run is not None and run.status.phase == "holding"
+        # As it was looked at: what the board has said since belongs to the next look.
+        status = self.session.running.status
+        holding = run is not None and status is not None and status.phase == "holding"
         for button in (self.back, self.on):
             button.setEnabled(holding)
         self.release.setEnabled(run is not None)

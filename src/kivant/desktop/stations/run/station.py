@@ -38,6 +38,7 @@ class RunStation(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setHorizontalSpacing(22)
         self._grid.setVerticalSpacing(8)
+        self._ran = False  # when it was looked at last
         self._lay_out()
         session.machine_changed.connect(self.follow)
         for signal in (session.plan_changed, session.targets_changed, session.run_changed, session.theme_changed):
@@ -90,8 +91,10 @@ class RunStation(QWidget):
 
     def _run_begins(self) -> None:
         """Take the focus from what cannot be changed now, before the toolkit gives it to just any button."""
-        if self.session.running.active and not self.lanes.hasFocus():
+        active = self.session.running.active
+        if active and not self._ran:  # once: what the keys go to afterwards is theirs
             self.lanes.setFocus()
+        self._ran = active
 
     def refresh(self) -> None:
         """Give the panels the room they take now."""
