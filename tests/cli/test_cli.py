@@ -118,6 +118,13 @@ class Verbs(unittest.TestCase):
             self.assertRegex(done.stderr, "which Wheel.s A already uses")
         self.assertEqual(json.loads(kivant("schema").stdout)["title"], "Project")
 
+    def test_small_questions_need_no_arrays(self):
+        """What is asked again and again is answered without loading NumPy, which takes longer than the answer."""
+        for arguments in (["check", RIG], ["convert", RIG, "Wheel", "0.25rev"], ["--version"]):
+            blocked = BLOCKED.replace("sys.exit", "sys.modules['numpy'] = None; sys.exit")
+            done = subprocess.run([sys.executable, "-c", blocked, *arguments], capture_output=True, check=False)
+            self.assertEqual((done.returncode, done.stderr), (0, b""), arguments)
+
     def test_wires_windings_and_sequences(self):
         """The keys of the contract, in words for people, and what cannot be used told with its place."""
         done = json.loads(kivant("sequence", "1,4,2,8", "--json").stdout)

@@ -8,10 +8,10 @@ from fractions import Fraction
 
 from kivant.core.errors import Fault, KivantError, ValueTextError
 from kivant.core.machine import Axis
-from kivant.core.motion.lost_motion import Play, play_of
 from kivant.core.quantity import parse_position
 from kivant.core.travel.calibrating import Fit, Observation, fit
 from kivant.core.travel.conversion import convert, steps_per_unit
+from kivant.core.travel.play import Play, play_of
 from kivant.files.observations import parse_observations
 
 PLACES = 6

@@ -9,10 +9,11 @@ import numpy as np
 
 from kivant.core.drive import comparison, copper
 from kivant.core.drive.drivers import OwnSequence, driver_kind
+from kivant.core.drive.feeds import feeds, greatest_current
 from kivant.core.machine import Motor, Pause
 from kivant.core.machine.parts import Supply
 from kivant.core.plan import plan
-from kivant.core.supplies import current_after, current_over, feeds, greatest_current
+from kivant.core.supplies import current_after, current_over
 from tests.machines import coil_axis, machine, move, screw_axis
 
 MOTOR = Motor(winding="unipolar", full_steps_per_rev=200, current_a=0.5, resistance_ohm=10.0, holding_torque_nm=0.2,

@@ -10,10 +10,10 @@ import numpy as np
 
 from kivant.core.machine import Pause
 from kivant.core.machine.parts import Calibration
-from kivant.core.motion.lost_motion import play_of
 from kivant.core.motion.routine import commands
 from kivant.core.plan import plan
 from kivant.core.travel.conversion import convert, steps_per_unit
+from kivant.core.travel.play import play_of
 from kivant.files import project
 from tests.board.played import played
 from tests.machines import coil_axis, limits, machine, move, screw_axis

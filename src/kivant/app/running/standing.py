@@ -8,10 +8,10 @@ from fractions import Fraction
 
 from kivant.app.running.status import Status
 from kivant.core.machine import Axis, Machine
-from kivant.core.motion.lost_motion import play_of
 from kivant.core.motion.plan import AxisPlan, Plan
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.conversion import steps_per_unit
+from kivant.core.travel.play import play_of
 
 
 class Standing:

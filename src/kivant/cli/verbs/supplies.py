@@ -7,8 +7,8 @@ from typing import Any
 
 from kivant.cli.say import print_json
 from kivant.core.drive.copper import at_rest, greatest_draw, held_torque_nm, mean_draw, supply_volts
+from kivant.core.drive.feeds import Feed, feeds, greatest_current
 from kivant.core.machine import Axis, Machine
-from kivant.core.supplies import Feed, feeds, greatest_current
 from kivant.files import project
 
 

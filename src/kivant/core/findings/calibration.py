@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from fractions import Fraction
+from itertools import pairwise
 
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at, figure
 from kivant.core.machine.edits import with_value
 from kivant.core.machine.parts import Machine, Routine
-from kivant.core.motion.lost_motion import play_of
-from kivant.core.motion.positions import positions_of
 from kivant.core.motion.routine import commands
 from kivant.core.path import Path, axis_path
 from kivant.core.travel.conversion import chain_steps_per_unit, steps_per_unit
+from kivant.core.travel.play import play_of
 
 MOST_SCATTER = 3.0
 """Steps by which readings may scatter before it is worth telling: less is the rounding to steps, and the eye."""
@@ -58,13 +58,12 @@ def _lost(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[
     for k, axis, steps in loose:
         if not steps:
             continue
-        rows, position = positions_of(commanded.axes[k])
-        exact = position.times(steps_per_unit(axis))
-        for row, before, after in zip(rows.tolist(), exact.numerators, exact.numerators[1:], strict=False):
-            way = abs(int(after) - int(before)) / exact.denominator
+        targets, ratio = commanded.axes[k], steps_per_unit(axis)
+        for key, (before, after) in zip(targets.keys, pairwise(targets.positions()), strict=True):
+            way = abs(Fraction(after) - Fraction(before)) * ratio
             if 0 < way < steps:
-                figures = {"axis": axis.name, "way": f"{way:.3g}", "play": str(steps)}
-                yield Case(place / commanded.places.path(row), figures)
+                figures = {"axis": axis.name, "way": f"{float(way):.3g}", "play": str(steps)}
+                yield Case(place / commanded.places.path(key >> 1), figures)
                 break  # one of an axis tells it
 
 

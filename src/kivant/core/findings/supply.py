@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any
 
+from kivant.core.drive.feeds import feeds, greatest_current
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at, figure
 from kivant.core.machine.edits import with_value
 from kivant.core.machine.parts import Machine, find_named
 from kivant.core.path import Path, axis_path
-from kivant.core.supplies import feeds, greatest_current
 
 
 def _overloaded(machine: Machine) -> Iterator[Case]:

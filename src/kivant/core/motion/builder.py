@@ -23,7 +23,7 @@ from kivant.core.motion.axis_move import AxisMoves, Cut, axis_moves, cut
 from kivant.core.motion.clock import on_clock
 from kivant.core.motion.coordination import coordinate
 from kivant.core.motion.exact import Exact
-from kivant.core.motion.lost_motion import Loose, Play, Taken, play_of, with_take_ups
+from kivant.core.motion.lost_motion import Loose, Taken, with_take_ups
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
 from kivant.core.motion.positions import positions_of
 from kivant.core.motion.ramp import Ramps
@@ -35,6 +35,7 @@ from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
 from kivant.core.motion.waits import waits
 from kivant.core.path import Path, axis_path
 from kivant.core.travel.conversion import steps_per_unit
+from kivant.core.travel.play import Play, play_of
 
 MOST_STEPS = 10**15
 """Farthest position in steps: whole numbers up to here are exact in the float arithmetic of instants."""

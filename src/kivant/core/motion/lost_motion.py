@@ -8,38 +8,14 @@ the other one.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from fractions import Fraction
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kivant.core.machine.parts import Axis
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.segment import Reals, Wholes
-from kivant.core.travel.conversion import nearest_step, steps_per_unit
-
-
-@dataclass(frozen=True, slots=True)
-class Play:
-    """The lost motion of an axis: its steps, and the direction (1 or -1) in which they count for nothing."""
-
-    steps: int
-    first: int
-
-    def offset(self, sense: int) -> int:
-        """Return by how many steps the motor stands beside the tool where the play is taken up in a direction."""
-        return self.steps * (sense - self.first) // 2
-
-
-def play_of(axis: Axis) -> Play:
-    """Return the play of an axis, none where it was not calibrated."""
-    calibration = axis.calibration
-    if calibration is None or not calibration.backlash:
-        return Play(0, 1)
-    steps = nearest_step(Fraction(str(calibration.backlash)) * steps_per_unit(axis))
-    return Play(steps, calibration.first_direction)
+from kivant.core.travel.play import Play
 
 
 class Taken(NamedTuple):
@@ -102,6 +78,9 @@ def with_take_ups(
     rows : int
         How many there are.
     """
+    if not any(play.steps for play in plays):  # the rows as they are
+        nothing, beside = [_NONE] * len(plays), [np.zeros(len(own) + 1, np.int64) for own in named]
+        return Loose(np.arange(rows), np.zeros(rows, np.bool_), [*named], [*positions], beside, nothing)
     turns: list[Wholes] = []
     ways: list[Wholes] = []
     for play, sense, position in zip(plays, senses, positions, strict=True):

@@ -48,16 +48,21 @@ class AxisTargets:
             index -= 1
         return found + Fraction(self.values[index])
 
-    def beyond(self, low: Decimal, high: Decimal) -> list[tuple[int, Decimal]]:
-        """Return the rows that command a position outside of two limits, and the positions."""
-        position, found = Decimal(self.values[0]), []
+    def positions(self) -> list[Decimal]:
+        """Return where the axis begins, and the exact commanded position after each row that names it."""
+        position = Decimal(self.values[0])
+        found = [position]
         with localcontext() as context:
             context.prec = EXACT_DIGITS
             for key, value in zip(self.keys, islice(self.values, 1, None), strict=True):
                 position = position + value if key & 1 else Decimal(value)
-                if not low <= position <= high:
-                    found.append((key >> 1, position))
+                found.append(position)
         return found
+
+    def beyond(self, low: Decimal, high: Decimal) -> list[tuple[int, Decimal]]:
+        """Return the rows that command a position outside of two limits, and the positions."""
+        reached = zip(self.keys, self.positions()[1:], strict=True)
+        return [(key >> 1, position) for key, position in reached if not low <= position <= high]
 
 
 class Places:
@@ -67,6 +72,14 @@ class Places:
         self.blocks: list[Block] = []
         self.parents: list[Path] = []
         self.indices = array("q")
+
+    def add(self, block: Block, parent: Path, index: int) -> int:
+        """Add the next row and return its number."""
+        row = len(self.blocks)
+        self.blocks.append(block)
+        self.parents.append(parent)
+        self.indices.append(index)
+        return row
 
     def path(self, row: int) -> Path:
         """Return the path from the routine to the block of a row."""
@@ -86,31 +99,28 @@ class Commands:
         self.rests: dict[int, float] = {}
         self.factors: dict[int, float] = {}
 
-    def _row(self, block: Block, parent: Path, index: int) -> int:
-        places = self.places
-        row = len(places.blocks)
-        places.blocks.append(block)
-        places.parents.append(parent)
-        places.indices.append(index)
-        return row
-
     def rest(self, block: Block, parent: Path, index: int, seconds: float) -> None:
         """Let all axes rest for so many seconds."""
-        self.rests[self._row(block, parent, index)] = seconds
+        self.rests[self.places.add(block, parent, index)] = seconds
 
     def move(
         self, block: Block, parent: Path, index: int, to: Targets | None, by: Targets | None, speed_factor: float
     ) -> None:
         """Move axes straight and together."""
-        row, added = self._row(block, parent, index), self._add
+        row = self.places.add(block, parent, index)
         if speed_factor != 1.0:
             self.factors[row] = speed_factor
-        for key, targets in ((2 * row, to), (2 * row + 1, by)):
-            if targets:
-                for name, value in targets.items():
-                    add_key, add_value = added[name]
-                    add_key(key)
-                    add_value(value)
+        if to:
+            self._aim(2 * row, to)
+        if by:
+            self._aim(2 * row + 1, by)
+
+    def _aim(self, key: int, targets: Targets) -> None:
+        added = self._add
+        for name, value in targets.items():
+            add_key, add_value = added[name]
+            add_key(key)
+            add_value(value)
 
     def positions(self, row: int) -> tuple[Fraction, ...]:
         """Return the exact commanded positions before a row, in axis units; one row on, those after it."""

@@ -62,6 +62,8 @@ class KeysSheet(Sheet):
 
     def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent, session, "Keys", widest=640)
+
+    def _lay_out(self) -> None:
         title = QLabel("Keys")
         title.setFont(font("title"))
         close = QPushButton("Close")
@@ -106,4 +108,6 @@ class KeysSheet(Sheet):
         return self.sizeHint().height()
 
     def follow(self) -> None:
-        """Show nothing else: keys stay."""
+        """Lay the keys out when they are first looked at; they stay."""
+        if self.layout() is None:
+            self._lay_out()

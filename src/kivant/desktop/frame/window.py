@@ -254,7 +254,8 @@ class Window(FiledWindow):
         super().resizeEvent(event)
         self.notice.place()
         for sheet in self.sheets:
-            sheet.place()
+            if sheet.isVisible():
+                sheet.place()
 
     # Looks
 

@@ -32,8 +32,8 @@ class Sheet(QWidget):
             return
         for other in self._over.findChildren(Sheet):
             other.hide()
-        self.show()
         self.follow()
+        self.show()
         self.place()
         self.raise_()
 

@@ -8,8 +8,9 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter
 
+from kivant.core.drive.feeds import Feed, feeds, greatest_current
 from kivant.core.plan import Plan
-from kivant.core.supplies import Feed, current_after, current_over, feeds, greatest_current
+from kivant.core.supplies import current_after, current_over
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Pane, Scale, paint_time_axis
 from kivant.desktop.kit.theme import font

@@ -7,9 +7,9 @@ from functools import partial
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from kivant.core.drive.feeds import Feed, feeds, greatest_current
 from kivant.core.machine.edits import UNKNOWN
 from kivant.core.machine.feeding import add_supply, remove_supply, rename_supply, type_supply
-from kivant.core.supplies import Feed, feeds, greatest_current
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import literal, unaccelerated
 from kivant.desktop.kit.theme import font

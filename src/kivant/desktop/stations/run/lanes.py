@@ -122,7 +122,7 @@ class Lanes(Pictured):
         """Hatch the times in which an axis takes up its play, and the tool stands; those in one pixel once."""
         theme, hue = self.session.theme, self.session.theme.axis(index)
         begin, end = (np.floor(box.left() + times * per_second) for times in axis.taken[:2])
-        for x, width in np.unique(np.stack((begin, np.maximum(end - begin, 2.0)), axis=1), axis=0).tolist():
+        for x, width in sorted(set(zip(begin.tolist(), np.maximum(end - begin, 2.0).tolist(), strict=True))):
             band = QRectF(x, box.top(), width, box.height())
             painter.fillRect(band, theme.tint(hue, 0.25))
             painter.fillRect(band, QBrush(hue, Qt.BrushStyle.BDiagPattern))
