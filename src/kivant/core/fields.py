@@ -1,8 +1,8 @@
 """What holds for a field of a machine: its range, its form in text, its unit and meaning, said once at the field.
 
-The classes of a machine carry these as `typing.Annotated` metadata, beside the bounds of `annotated_types`. The check
-of the core (`kivant.core.machine.check`), the reader of project files and the JSON Schema are derived from them, by
-way of `kivant.core.machine.shape`.
+The classes of a machine carry these as `typing.Annotated` metadata, beside their `kivant.core.bounds`. The check of the
+core (`kivant.core.machine.check`), the reader of project files and the JSON Schema are derived from them, by way of
+`kivant.core.machine.shape`.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Annotated, Any, ClassVar, Literal
 
-from annotated_types import Ge, Gt, Le, MaxLen, MinLen
+from kivant.core.bounds import Ge, Gt, Le, MaxLen, MinLen
 
 Level = Literal["high", "low"]
 

@@ -9,18 +9,17 @@ import inspect
 from dataclasses import MISSING, Field, fields
 from typing import Any
 
-from annotated_types import Ge, Gt, Le, MaxLen, MinLen
-
+from kivant.core.bounds import Ge, Gt, Le, MaxLen, MinLen
 from kivant.core.fields import About, Part
 from kivant.core.machine.shape import Shape, shapes
 
 _TYPES = {float: "number", int: "integer", str: "string", bool: "boolean"}
 _BOUNDS = {
-    Gt: ("exclusiveMinimum", "gt"),
-    Ge: ("minimum", "ge"),
-    Le: ("maximum", "le"),
-    MinLen: ("minLength", "min_length"),
-    MaxLen: ("maxLength", "max_length"),
+    Gt: "exclusiveMinimum",
+    Ge: "minimum",
+    Le: "maximum",
+    MinLen: "minLength",
+    MaxLen: "maxLength",
 }
 
 
@@ -97,10 +96,9 @@ def _value(shape: Shape) -> dict[str, Any]:
         return {"additionalProperties": held, **({"propertyNames": names} if names else {}), "type": "object"}
     if shape.item is not None:
         most = shape.mark(MaxLen)
-        return {"items": _value(shape.item), **({"maxItems": most.max_length} if most else {}), "type": "array"}
+        return {"items": _value(shape.item), **({"maxItems": most.bound} if most else {}), "type": "array"}
     return {**_bounds(shape), "type": _TYPES[shape.type]}
 
 
 def _bounds(shape: Shape) -> dict[str, Any]:
-    known = ((_BOUNDS[type(mark)], mark) for mark in shape.bounds)
-    return {key: getattr(mark, attribute) for (key, attribute), mark in known}
+    return {_BOUNDS[type(mark)]: mark.bound for mark in shape.bounds}

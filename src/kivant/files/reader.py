@@ -8,8 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any, TypeVar, cast
 
-from annotated_types import MaxLen
-
+from kivant.core.bounds import MaxLen
 from kivant.core.errors import MOST_FAULTS, Fault
 from kivant.core.fields import Part, expected
 from kivant.core.machine.check import choice_words, found_text, misfit, out_of_range
@@ -103,8 +102,8 @@ class _Reader:
             return self._refuse(_LIST, value)
         assert shape.item is not None
         most = shape.mark(MaxLen)
-        if most is not None and len(value) > most.max_length:
-            return self._refuse(expected("too_long", max_length=most.max_length), value)
+        if most is not None and len(value) > most.bound:
+            return self._refuse(expected("too_long", max_length=most.bound), value)
         return tuple([self._at(index, inner, shape.item) for index, inner in enumerate(value)])
 
     def _single(self, value: Any, shape: Shape) -> Any:

@@ -7,8 +7,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from annotated_types import Ge, Le, MaxLen
-
+from kivant.core.bounds import Ge, Le, MaxLen
 from kivant.core.errors import Fault
 from kivant.core.fields import WHOLE, About, Extra, Form, Name, Part, Positive
 from kivant.core.path import Path

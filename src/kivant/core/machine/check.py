@@ -13,8 +13,7 @@ from decimal import Decimal
 from itertools import islice
 from typing import Any
 
-from annotated_types import Ge, Gt, Le, MaxLen, MinLen
-
+from kivant.core.bounds import Ge, Gt, Le, MaxLen, MinLen
 from kivant.core.errors import MOST_FAULTS, Fault, KivantError, shown
 from kivant.core.fields import POSITION, Part, expected
 from kivant.core.machine.parts import Machine, Routine
@@ -126,7 +125,7 @@ def _sound(value: Any, shape: Shape) -> bool:
     item = shape.item
     if item is not None:
         most = shape.mark(MaxLen)
-        if not isinstance(value, shape.type) or (most is not None and len(value) > most.max_length):
+        if not isinstance(value, shape.type) or (most is not None and len(value) > most.bound):
             return False
         if shape.key is None:
             return all(_sound(inner, item) for inner in value)
@@ -157,8 +156,8 @@ def _collection_faults(value: Any, shape: Shape, place: Path) -> Iterator[Fault]
     most = shape.mark(MaxLen)
     if not isinstance(value, shape.type):
         yield misfit(place, expected("tuple_type" if shape.type is tuple else "mapping_type"), value)
-    elif most is not None and len(value) > most.max_length:
-        yield misfit(place, expected("too_long", max_length=most.max_length), value)
+    elif most is not None and len(value) > most.bound:
+        yield misfit(place, expected("too_long", max_length=most.bound), value)
     elif shape.key is None:
         for index, item in enumerate(value):
             yield from _value_faults(item, shape.item, place, index)
@@ -216,12 +215,12 @@ def out_of_range(value: Any, shape: Shape) -> str | None:
 
 
 _BOUNDS: dict[type, tuple[Callable[[Any, Any], bool], Callable[[Any], str]]] = {
-    Gt: (lambda value, mark: value > mark.gt, lambda mark: expected("greater_than", gt=mark.gt)),
-    Ge: (lambda value, mark: value >= mark.ge, lambda mark: expected("greater_than_equal", ge=mark.ge)),
-    Le: (lambda value, mark: value <= mark.le, lambda mark: expected("less_than_equal", le=mark.le)),
-    MinLen: (lambda value, mark: len(value) >= mark.min_length, lambda _mark: expected("string_too_short")),
+    Gt: (lambda value, mark: value > mark.bound, lambda mark: expected("greater_than", gt=mark.bound)),
+    Ge: (lambda value, mark: value >= mark.bound, lambda mark: expected("greater_than_equal", ge=mark.bound)),
+    Le: (lambda value, mark: value <= mark.bound, lambda mark: expected("less_than_equal", le=mark.bound)),
+    MinLen: (lambda value, mark: len(value) >= mark.bound, lambda _mark: expected("string_too_short")),
     MaxLen: (
-        lambda value, mark: len(value) <= mark.max_length,
-        lambda mark: expected("string_too_long", max_length=mark.max_length),
+        lambda value, mark: len(value) <= mark.bound,
+        lambda mark: expected("string_too_long", max_length=mark.bound),
     ),
 }

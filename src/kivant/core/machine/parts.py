@@ -14,8 +14,7 @@ from datetime import date
 from decimal import Decimal
 from typing import Annotated, Any, Literal, Protocol, TypeVar
 
-from annotated_types import Ge, Le, MaxLen
-
+from kivant.core.bounds import Ge, Le, MaxLen
 from kivant.core.drive.drivers import DRIVERS, Driver, Winding
 from kivant.core.fields import (
     NULL_IS_WRITTEN,

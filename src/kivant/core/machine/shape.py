@@ -8,8 +8,7 @@ from dataclasses import MISSING, dataclass, fields, is_dataclass, replace
 from functools import cached_property
 from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
-from annotated_types import Ge, Gt, Le, MaxLen, MinLen
-
+from kivant.core.bounds import Bound
 from kivant.core.fields import Form, NullIsWritten, Tagged
 
 
@@ -65,7 +64,7 @@ class Shape:
     @cached_property
     def bounds(self) -> tuple[Any, ...]:
         """The bounds of a number, or of the length of a text or list."""
-        return tuple(mark for mark in self.marks if isinstance(mark, Gt | Ge | Le | MinLen | MaxLen))
+        return tuple(mark for mark in self.marks if isinstance(mark, Bound))
 
     @cached_property
     def is_single(self) -> bool:

@@ -13,8 +13,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Annotated
 
-from annotated_types import Ge, Le, MaxLen
-
+from kivant.core.bounds import Ge, Le, MaxLen
 from kivant.core.fields import REAL, WHOLE, About, NotNegative, Part
 
 

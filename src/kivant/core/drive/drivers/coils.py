@@ -8,8 +8,7 @@ from fractions import Fraction
 from functools import cache
 from typing import TYPE_CHECKING, Annotated, Literal
 
-from annotated_types import Ge, Le, MaxLen
-
+from kivant.core.bounds import Ge, Le, MaxLen
 from kivant.core.drive.drivers.kind import AtRest, Driver, DriverKind, Edges, Excitation, Lines, level
 from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, row_of
 from kivant.core.drive.sequence_table import MOST_ROWS, analyse

@@ -6,8 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any
 
-from annotated_types import Ge, Le
-
+from kivant.core.bounds import Ge, Le
 from kivant.core.drive.drivers.kind import NS_PER_S, Driver, Edges, Excitation, level, ns
 from kivant.core.drive.switches import CurrentBank, SwitchBank
 from kivant.core.fields import WHOLE, About, Level, Microseconds, Name, Positive, PulseTime
