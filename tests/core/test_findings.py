@@ -66,7 +66,14 @@ class Findings(unittest.TestCase):
         lift = screw_axis(enable="P2")
         loose = replace(lift, calibration=Calibration(backlash=0.5, residual=0.005, chain="200/1"))
         scattered = Calibration(backlash=0.5, residual=0.4, chain="200/1")
+        against = replace(loose, calibration=Calibration(backlash=0.5, chain="200/1", sense=-1))
         table = [
+            (against, "9", "turns-the-other-way", "axes[0].calibration.sense", True),
+            (replace(coil_axis("Lift"), calibration=Calibration(sense=-1)), "9", "turns-the-other-way", "axes[0].calibration.sense", True),
+            (replace(lift, tolerance=0.002), "9", "resolution-coarse", "axes[0].tolerance", True),
+            (replace(lift, tolerance=1e-4), "9", "resolution-coarse", "axes[0].tolerance", False),
+            (replace(lift, tolerance=0.005), "9", None, "", False),
+            (replace(lift, sold="1.01"), "9", "ratio-differs-from-sold", "axes[0].sold", False),
             (replace(loose, driver=replace(lift.driver, microsteps=16)), "9", "calibration-stale", "axes[0].calibration", True),
             (replace(loose, calibration=scattered), "9", "residual-large", "axes[0].calibration.residual", False),
             (loose, "0.3", "backlash-exceeds-move", "routines[0].blocks[0]", False),
@@ -76,8 +83,10 @@ class Findings(unittest.TestCase):
             built = machine(axis, blocks=(move(to={"Lift": way}),))
             found = all_findings(built)
             self.assertEqual([(f.code, str(f.place)) for f in found], [(code, place)] if code else [])
-            if mends:
-                self.assertEqual(all_findings(remedy_of(found[0])(built)), ())
+            edit = remedy_of(found[0]) if found else None
+            self.assertEqual(edit is not None, mends)
+            if edit is not None:
+                self.assertEqual(all_findings(edit(built)), ())
 
     def test_thresholds_are_where_they_are_said_to_be(self):
         """Ten per cent above the rated current is the tolerance of a winding; at the pulse limit is not above it."""

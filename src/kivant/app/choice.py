@@ -19,7 +19,7 @@ class Choice:
         self.document = document
         self.own_move = OwnMove()
         self.index = 0
-        self.routine_name: str | None = None
+        self.routine_name = self._first()
 
     @property
     def machine(self) -> Machine:
@@ -31,6 +31,9 @@ class Choice:
         """The chosen axis, None where the machine has none."""
         axes = self.machine.axes
         return axes[self.index] if self.index < len(axes) else None
+
+    def _first(self) -> str | None:
+        return self.machine.routines[0].name if self.machine.routines else None
 
     def select(self, index: int) -> None:
         """Choose an axis by its place."""
@@ -47,12 +50,13 @@ class Choice:
     def adopt(self, document: Document) -> None:
         """Choose what there is in a document that has just been opened."""
         self.document, self.index = document, 0
+        self.routine_name = self._first()
         self.own_move.clear()
         self.keep_up()
 
     def keep_up(self) -> None:
         """Choose something that is there, after a change of the machine."""
-        names = [routine.name for routine in self.machine.routines]
-        if self.routine_name not in names and (self.routine_name is not None or names):
-            self.routine_name = names[0] if names else None
+        gone = all(routine.name != self.routine_name for routine in self.machine.routines)
+        if gone and self.routine_name is not None:
+            self.routine_name = self._first()
         self.index = min(self.index, max(len(self.machine.axes) - 1, 0))

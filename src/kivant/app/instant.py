@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from kivant.app.choice import Choice
 from kivant.app.planning.planning import Planning
 from kivant.app.playhead import Playhead
 from kivant.app.running.running import Running
 from kivant.core.motion.plan import AxisPlan
 from kivant.core.travel.conversion import steps_per_unit
+
+_SOON = 3  # blocks within which a movement is told
 
 
 class Instant:
@@ -52,6 +56,23 @@ class Instant:
         """How fast the chosen axis goes at the playhead, axis units/s, without sign."""
         planned = self.axis_plan
         return abs(planned.train.speed_at(self._playhead.time_s)) / float(planned.steps_per_unit) if planned else 0.0
+
+    def way_of(self, index: int) -> tuple[float, float] | None:
+        """Return from where to where an axis goes now, or next if that is soon, in axis units; None where it rests.
+
+        Of an axis that wraps this is the way it takes, and not only where it ends.
+        """
+        made = self._planning.plan
+        if made is None or index >= len(made.axes) or self.counted:
+            return None
+        planned, blocks = made.axes[index], made.blocks
+        first = int(np.searchsorted(blocks.end_s, self._playhead.time_s, "right"))
+        for block in range(first, min(first + _SOON, len(blocks))):
+            ends = [planned.ideal_at(float(times[block])) for times in (blocks.begin_s, blocks.end_s)]
+            if ends[0] != ends[1]:
+                ratio = float(planned.steps_per_unit)
+                return ends[0] / ratio, ends[1] / ratio
+        return None
 
     def position_of(self, index: int) -> float:
         """Return where an axis stands, in axis units."""

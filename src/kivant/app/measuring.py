@@ -63,14 +63,15 @@ def way_to(axis: Axis, target: Target) -> list[Fraction]:
 class Measuring:
     """What was read of one axis, and where it is to be read next.
 
-    ``before`` is what was read before the latest calibration was applied, to compare with.
+    ``before`` is what was read before the latest calibration was applied, to compare with; ``taken_with`` the steps per
+    unit and the play in force as the first was read: all must be of one kind.
     """
 
     targets: list[Target] = field(default_factory=list)
     read: list[Observation] = field(default_factory=list)
     before: list[Observation] = field(default_factory=list)
+    taken_with: tuple[Fraction, Play] | None = None
     _proposed_for: tuple[str, Decimal | None, Decimal | None] | None = None
-    _taken_with: tuple[Fraction, Play] | None = None  # in force as the first was read: all must be of one kind
 
     def begin_anew(self, *, applied: bool = False) -> None:
         """Forget all readings, but keep them to compare with where a calibration was made of them."""
@@ -109,8 +110,8 @@ class Measuring:
     def _refuse_mixture(self, axis: Axis) -> None:
         now = steps_per_unit(axis), play_of(axis)
         if not self.read:
-            self._taken_with = now
-        elif now != self._taken_with:
+            self.taken_with = now
+        elif now != self.taken_with:
             message = "The readings were taken with another chain or calibration."
             raise ValueTextError(Fault(axis.name, message, "Begin anew, or undo what was changed since."))
 

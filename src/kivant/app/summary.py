@@ -35,7 +35,8 @@ def conversion(axis: Axis, found: Conversion) -> dict[str, Any]:
 
 def findings(found: tuple[Finding, ...]) -> list[dict[str, str]]:
     """Return findings as `kivant check` prints them."""
-    return [{**asdict(finding), "place": str(finding.place)} for finding in found]
+    keys = ("code", "severity", "place", "message", "remedy")
+    return [{key: str(getattr(finding, key)) for key in keys} for finding in found]
 
 
 def faults(found: tuple[Fault, ...]) -> list[dict[str, str]]:

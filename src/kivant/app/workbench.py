@@ -8,6 +8,7 @@ from kivant.app.choice import Choice
 from kivant.app.document.document import Document
 from kivant.app.event import Event
 from kivant.app.instant import Instant
+from kivant.app.measurings import Measurings
 from kivant.app.planning.background import Background
 from kivant.app.planning.own_move import NAME, own_move, with_routine
 from kivant.app.planning.planning import Planning, Post
@@ -29,15 +30,18 @@ class Workbench:
     post : callable, optional
         Has something done on the thread that owns the workbench; results of the background come that way. Without
         it they are taken on the background's thread.
+    folder : Path, optional
+        Where readings of axes are kept; without it they are gone when the workbench is closed.
 
     Every part has events of its own; ``machine_changed`` tells of another machine or another state of it,
     ``noticed`` (with a text) what a person should read.
     """
 
-    def __init__(self, document: Document, post: Post = lambda act: act()) -> None:
+    def __init__(self, document: Document, post: Post = lambda act: act(), folder: Path | None = None) -> None:
         self.machine_changed, self.noticed = Event(), Event()
         self.background = Background()
         self.choice = Choice(document)
+        self.measurings = Measurings(self.choice, folder)
         self.planning = Planning(self.background, post)
         self.trials = Trials(self.background, post)
         self.playhead = Playhead(self.planning)
@@ -57,6 +61,7 @@ class Workbench:
         self.playhead.pause()
         self.running.close()
         self.background.close()
+        self.measurings.close()
 
     # Machine
 

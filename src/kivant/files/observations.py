@@ -28,7 +28,18 @@ def load_observations(axis: Axis, path: Path) -> list[Observation]:
     ObservationsError
         If it cannot be read, or a line is no observation.
     """
-    return parse_observations(axis, read_ordinary(path, MOST_BYTES, ObservationsError).decode("utf-8-sig", "replace"))
+    return parse_observations(axis, observations_text(path))
+
+
+def observations_text(path: Path) -> str:
+    """Return the text of a file of observations.
+
+    Raises
+    ------
+    ObservationsError
+        If it cannot be read.
+    """
+    return read_ordinary(path, MOST_BYTES, ObservationsError).decode("utf-8-sig", "replace")
 
 
 def parse_observations(axis: Axis, text: str) -> list[Observation]:

@@ -57,6 +57,23 @@ class Pointers(unittest.TestCase):
             exact.follow(gone)
             self.assertAlmostEqual(exact.read(), shows, places=9, msg=(called, gone))
 
+    def test_a_motor_that_loses_steps_stands_behind_by_them(self):
+        """One step in 50 is lost, in whichever direction: counted step by step, beside the same in long runs."""
+        stretches = (120, -75, 49, 1, -333, 1000)
+        for cut in (1, 7, 10_000):
+            pointer, lost, walked, count = Pointer(Mechanics(lost_every=50)), 0, 0, 0
+            pointer.attach(10.0, (1.0,))
+            pointer.stand_at(0)
+            for stretch in stretches:
+                way = 1 if stretch > 0 else -1
+                for done in range(0, abs(stretch), cut):
+                    count += way * min(cut, abs(stretch) - done)
+                    pointer.follow(count)
+                for _ in range(abs(stretch)):
+                    walked += 1
+                    lost += way * (walked % 50 == 0)
+            self.assertAlmostEqual(pointer.read(), (count - lost) / 10, places=9, msg=cut)
+
 
 if __name__ == "__main__":
     unittest.main()

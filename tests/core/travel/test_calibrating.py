@@ -72,6 +72,12 @@ class Fits(unittest.TestCase):
         self.assertAlmostEqual(found.offset, 0.5)
         self.assertEqual(found.outliers, (9,))
         self.assertIn("one turn is 7.2", verdict(WHEEL, found))
+        mirrored = fit(WHEEL, [Observation(o.position, o.approach, -o.observed) for o in readings])
+        self.assertEqual(mirrored.sense, -1)
+        self.assertAlmostEqual(mirrored.scale, 0.98)
+        self.assertAlmostEqual(mirrored.backlash, 0.6)
+        self.assertAlmostEqual(mirrored.offset, -0.5)
+        self.assertIn("the tool goes the other way", verdict(WHEEL, mirrored))
         one_way = fit(WHEEL, [o for o in readings if o.approach > 0])
         self.assertEqual((one_way.backlash, one_way.both_ways), (0.0, False))
         self.assertIn("cannot be told from one side", verdict(WHEEL, one_way))
@@ -80,7 +86,7 @@ class Fits(unittest.TestCase):
         table: list[Any] = [
             ([(0, 1, 0), (90, 1, 90)], "Three readings at two places are the least; there are 2 at 2"),
             ([(90, 1, 90)] * 5, "there are 5 at 1"),
-            ([(0, 1, 0), (90, 1, -89), (180, 1, -178)], "The tool goes the other way"),
+            ([(0, 1, 0), (90, 1, -150), (180, 1, -300), (270, 1, -450)], "scale of 1.667, which is no correction"),
             ([(0, 1, 0), (90, 1, 150), (180, 1, 300), (270, 1, 450)], "scale of 1.667, which is no correction"),
         ]
         for readings, said in table:

@@ -12,14 +12,32 @@ from hypothesis import strategies as st
 from kivant.core import quantity
 from kivant.core.errors import ValueTextError
 from kivant.core.machine import Belt, Gear, Ratio, Screw
+from kivant.core.machine.parts import Calibration
 from kivant.core.quantity import parse_position, parse_speed
 from kivant.core.travel.conversion import convert, nearest_step, steps_per_unit
+from kivant.core.travel.sold import sold_drift
 from tests.machines import coil_axis, screw_axis
 
 GEARS = (Gear(driving=10, driven=31), Gear(driving=12, driven=36), Gear(driving=11, driven=36))
 
 
 class StepsPerUnit(unittest.TestCase):
+    def test_a_gearbox_is_not_what_it_was_sold_as(self):
+        """As many turns of the rotor as were sold make not one turn: what is missing, by counting the teeth."""
+        wheel = replace(coil_axis(), travel=GEARS, sold="30")
+        stretched = replace(wheel, calibration=Calibration(scale=Decimal("1.01")))
+        lift = replace(screw_axis(), travel=(Ratio(ratio="4.8"), Screw(lead=Decimal(8))), sold="5")
+        turned = Fraction(30 * 10 * 12 * 11, 31 * 36 * 36)
+        for axis, per_turn in (
+            (wheel, (turned - 1) * 360),
+            (stretched, (turned * Fraction("1.01") - 1) * 360),
+            (lift, (Fraction(50, 48) - 1) * 8),
+        ):
+            found = sold_drift(axis)
+            assert found is not None
+            self.assertEqual(found.per_turn, per_turn)
+        self.assertIsNone(sold_drift(replace(wheel, sold=None)))
+
     def test_chains_of_stages_are_exact(self):
         """Each stage multiplies by its own tooth counts, pitches or leads and nothing is rounded."""
         wheel = replace(coil_axis(), motor=replace(coil_axis().motor, full_steps_per_rev=48), travel=GEARS)

@@ -172,8 +172,8 @@ class Faces(StationTest):
             target = face.measuring.next(window.session.choice.axis)
             self.type(face.reading, f"{30 / true * float(target.position) + 0.002 * (k % 5 - 2):.5f}")
         self.assertIn("true ratio 1:30.43", face.verdict.text())
-        face.trains.menu().aboutToShow.emit()
-        face.trains.menu().actions()[0].trigger()
+        face.row.trains.menu().aboutToShow.emit()
+        face.row.trains.menu().actions()[0].trigger()
         axis = window.session.document.machine.axes[0]
         self.assertEqual({stage.stage for stage in axis.travel}, {"gear"})
         self.assertAlmostEqual(float(steps_per_unit(axis)) * 360 / 96, true, delta=0.01)
@@ -187,8 +187,8 @@ class Faces(StationTest):
         session, face = window.session, travel.face("calibrate")
         travel.show_face("calibrate")
         self.assertFalse(face.pointer.isVisible())
-        face.standin.menu().aboutToShow.emit()
-        by_text = {action.text(): action for action in face.standin.menu().actions()}
+        face.bar.standin.menu().aboutToShow.emit()
+        by_text = {action.text(): action for action in face.bar.standin.menu().actions()}
         by_text["Drives a worn machine"].trigger()
         target = face.measuring.next(session.choice.axis)
         face.go.click()
@@ -235,7 +235,7 @@ class Faces(StationTest):
         self.type(face.reading, "lots")
         self.assertIn("not a position", face.reading.explanation.text())
         self.assertEqual(len(face.measuring.read), 12)
-        face.use.click()
+        face.row.use.click()
         calibration = session.document.machine.axes[3].calibration
         self.assertAlmostEqual(float(calibration.scale), 0.98, places=4)
         self.assertAlmostEqual(calibration.backlash, 0.5, places=3)
@@ -251,22 +251,22 @@ class Faces(StationTest):
         self.assertIn("now within ±0.03 deg", painted.texts)
         self.wait(lambda: not session.planning.busy)
         self.assertTrue(session.planning.plan.axes[3].has_play)
-        face.forget.click()
+        face.row.forget.click()
         self.assertIsNone(session.document.machine.axes[3].calibration)
         for _ in range(2):
             session.bench.undo()
         self.assertEqual(session.document.machine, load_example())
         self.assertIn("taken with another chain or calibration", face.verdict.text())
-        self.assertFalse(face.use.isEnabled())
+        self.assertFalse(face.row.use.isEnabled())
         self.type(face.reading, "3")
         self.assertIn("Begin anew", face.reading.explanation.text())
         self.assertEqual(len(face.measuring.read), 2, "nothing is lost, nothing is mixed")
-        face.anew.click()
+        face.bar.anew.click()
         QGuiApplication.clipboard().setText("0,1,0\n10,-1,9.9\n20,1,19.5")
-        face.paste.click()
+        face.bar.paste.click()
         self.assertEqual(len(face.measuring.read), 3)
         QGuiApplication.clipboard().setText("nothing")
-        face.paste.click()
+        face.bar.paste.click()
         self.assertIn("Expected three fields", window.notice.text.text())
         self.type(face.place, "400")
         self.assertIn("does not go to 400", face.place.explanation.text())
@@ -275,6 +275,6 @@ class Faces(StationTest):
                 session.try_edit(edits.typed(axis_path(3, "limits", key), value), "limit")
             self.assertLessEqual(abs(face.measuring.next(session.choice.axis).position), 3, "where it goes now")
             face.side.click()  # limits closer together than a step leave no place to read at
-        for button in (face.back, face.side, face.anew):
+        for button in (face.bar.back, face.side, face.bar.anew):
             button.click()
         self.assertEqual(face.measuring.read, [])

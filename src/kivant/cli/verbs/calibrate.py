@@ -43,5 +43,5 @@ def _summary(found: Fit) -> dict[str, Any]:
         for p in found.periodic
     ]
     return {name: getattr(found, name) for name in names} | {
-        "periodic": periodic, "residual": found.residual, "outliers": list(found.outliers),
+        "sense": found.sense, "periodic": periodic, "residual": found.residual, "outliers": list(found.outliers),
     }  # fmt: skip

@@ -4,7 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 
-from kivant.core.findings.calibration import BACKLASH_EXCEEDS_MOVE, CALIBRATION_STALE, RESIDUAL_LARGE
+from kivant.core.findings.calibration import (
+    BACKLASH_EXCEEDS_MOVE,
+    CALIBRATION_STALE,
+    RESIDUAL_LARGE,
+    TURNS_THE_OTHER_WAY,
+)
 from kivant.core.findings.current import COIL_CURRENT, HOLD_WARMS
 from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity
 from kivant.core.findings.limits import OUTSIDE_LIMITS
@@ -13,6 +18,7 @@ from kivant.core.findings.sequence import SEQUENCE_DEAD_ROW, SEQUENCE_UNEVEN
 from kivant.core.findings.speed import NO_RAMP, PULSE_RATE_CAPPED
 from kivant.core.findings.supply import SUPPLY_MISMATCH, SUPPLY_OVERLOADED
 from kivant.core.findings.switches import SWITCHES_DIFFER
+from kivant.core.findings.travel import RATIO_DIFFERS_FROM_SOLD, RESOLUTION_COARSE
 from kivant.core.findings.wires import WINDING_MISMATCH, WIRES_PERMUTED
 from kivant.core.machine.parts import Machine
 from kivant.core.path import routine_path
@@ -37,10 +43,13 @@ FINDINGS: dict[str, FindingKind] = {
         WIRES_PERMUTED,
         SEQUENCE_DEAD_ROW,
         SEQUENCE_UNEVEN,
+        RESOLUTION_COARSE,
         CALIBRATION_STALE,
+        TURNS_THE_OTHER_WAY,
         RESIDUAL_LARGE,
         BACKLASH_EXCEEDS_MOVE,
         ENABLE_MISSING,
+        RATIO_DIFFERS_FROM_SOLD,
         HOLD_WARMS,
         OUTSIDE_LIMITS,
     )
@@ -87,4 +96,4 @@ def errors_in(findings: Iterable[Finding]) -> tuple[Finding, ...]:
 def remedy_of(finding: Finding) -> Edit | None:
     """Return the edit that mends a finding, None where only a person can."""
     kind = FINDINGS[finding.code]
-    return kind.mend(finding.place) if kind.mend is not None else None
+    return kind.mend(finding.place) if kind.mend is not None and finding.mends else None

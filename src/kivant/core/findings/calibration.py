@@ -7,6 +7,7 @@ from fractions import Fraction
 from itertools import pairwise
 
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at, figure
+from kivant.core.machine.calibrations import agree_with_seen
 from kivant.core.machine.edits import with_value
 from kivant.core.machine.parts import Machine, Routine
 from kivant.core.motion.routine import commands
@@ -50,6 +51,16 @@ def _scattered(machine: Machine) -> Iterator[Case]:
             yield Case(axis_path(i, "calibration", "residual"), figures)
 
 
+def _against(machine: Machine) -> Iterator[Case]:
+    for i, axis in enumerate(machine.axes):
+        if axis.calibration is not None and axis.calibration.sense == -1:
+            yield Case(axis_path(i, "calibration", "sense"), {"axis": axis.name})
+
+
+def _agreeing(place: Path) -> Edit:
+    return lambda machine: agree_with_seen(axis_at(machine, place)[0])(machine)
+
+
 def _lost(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
     loose = [(k, axis, play_of(axis).steps) for k, axis in enumerate(machine.axes)]
     if not any(steps for _k, _axis, steps in loose):
@@ -76,6 +87,17 @@ CALIBRATION_STALE = FindingKind(
     message="{axis}'s stages or motor were changed after its calibration{when}: its scale is that of another chain.",
     remedy="Calibrate it again at Travel, or remove the calibration.",
     mend=_forgotten,
+)
+
+TURNS_THE_OTHER_WAY = FindingKind(
+    code="turns-the-other-way",
+    severity="warning",
+    subject="machine",
+    title="A tool was seen to go against the positive direction of its axis.",
+    check=_against,
+    message="{axis}'s readings fell where its positions rose: its sense is not what was seen.",
+    remedy="Let a stage of the chain turn the sense round, or swap the wires of one winding and measure again.",
+    mend=_agreeing,
 )
 
 RESIDUAL_LARGE = FindingKind(

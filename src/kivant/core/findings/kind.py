@@ -17,20 +17,22 @@ Edit = Callable[[Machine], Machine]
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One checked fact; ``place`` is the key path that needs attention."""
+    """One checked fact; ``place`` is the key path that needs attention, ``mends`` whether a machine can mend it."""
 
     code: str
     severity: Severity
     place: Path
     message: str
     remedy: str
+    mends: bool = True
 
 
 class Case(NamedTuple):
-    """Where a check found something, and the figures its words tell."""
+    """Where a check found something, the figures its words tell, and whether a machine could mend it."""
 
     place: Path
     figures: dict[str, Any]
+    mends: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +70,7 @@ class FindingKind:
     def finding(self, case: Case) -> Finding:
         """Return the finding of one case."""
         message, remedy = self.message.format(**case.figures), self.remedy.format(**case.figures)
-        return Finding(self.code, self.severity, case.place, message, remedy)
+        return Finding(self.code, self.severity, case.place, message, remedy, case.mends)
 
 
 def figure(value: float | Fraction) -> str:

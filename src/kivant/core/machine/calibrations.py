@@ -5,12 +5,15 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 from decimal import Decimal
+from typing import TYPE_CHECKING
 
-from kivant.core.machine.edits import Edit, with_value
-from kivant.core.machine.parts import Calibration, Machine
+from kivant.core.machine.edits import Edit, turn_axis_round, turn_stage_round, with_value
+from kivant.core.machine.parts import MOST_PAST, Calibration, Machine, PastCalibration
 from kivant.core.path import axis_path
-from kivant.core.travel.calibrating import Fit
 from kivant.core.travel.conversion import chain_steps_per_unit
+
+if TYPE_CHECKING:
+    from kivant.core.travel.calibrating import Fit
 
 
 def deserved(value: float, uncertainty: float) -> Decimal:
@@ -19,6 +22,31 @@ def deserved(value: float, uncertainty: float) -> Decimal:
         return Decimal(f"{value:.9f}").normalize() + 0
     decimals = min(max(1 - math.floor(math.log10(uncertainty)), 0), 9)
     return Decimal(f"{value:.{decimals}f}")
+
+
+def _with_past(known: Calibration | None) -> tuple[PastCalibration, ...] | None:
+    """Return the history of a calibration with itself at the end."""
+    if known is None:
+        return None
+    past = PastCalibration(
+        scale=known.scale, backlash=known.backlash, measured=known.measured, residual=known.residual, chain=known.chain
+    )
+    return (*(known.history or ()), past)[-MOST_PAST:]
+
+
+def go_back(index: int, number: int) -> Edit:
+    """Put an earlier calibration of an axis in force again; the one that was becomes the latest of the history."""
+
+    def edit(machine: Machine) -> Machine:
+        known = machine.axes[index].calibration or Calibration()
+        past = (known.history or ())[number]
+        again = replace(
+            known, scale=past.scale, backlash=past.backlash, measured=past.measured, residual=past.residual,
+            chain=past.chain, history=_with_past(known),
+        )  # fmt: skip
+        return with_value(machine, axis_path(index, "calibration"), again)
+
+    return edit
 
 
 def apply_fit(index: int, found: Fit, day: str) -> Edit:
@@ -36,8 +64,23 @@ def apply_fit(index: int, found: Fit, day: str) -> Edit:
         backlash = max(float(deserved(before.backlash + lost, found.backlash_se)), 0.0)
         residual, chain = float(f"{found.residual:.2g}"), chain_steps_per_unit(axis)
         told = f"{chain.numerator}/{chain.denominator}"
-        changed = replace(before, scale=scale, backlash=backlash, measured=day, residual=residual, chain=told)
+        changed = replace(
+            before, scale=scale, backlash=backlash, sense=-1 if found.sense < 0 else None, measured=day,
+            residual=residual, chain=told, history=_with_past(axis.calibration),
+        )  # fmt: skip
         return with_value(machine, axis_path(index, "calibration"), changed)
+
+    return edit
+
+
+def agree_with_seen(index: int) -> Edit:
+    """Turn an axis's chain round, as it was seen to go: its first stage reverses, or where there is none the axis."""
+
+    def edit(machine: Machine) -> Machine:
+        axis = machine.axes[index]
+        turned = (turn_stage_round(index, 0) if axis.travel else turn_axis_round(index))(machine)
+        known = axis.calibration or Calibration()
+        return with_value(turned, axis_path(index, "calibration"), replace(known, sense=None))
 
     return edit
 

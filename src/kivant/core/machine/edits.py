@@ -27,6 +27,8 @@ FREE = "free"
 """What is typed, or shown, for a position that has no limit."""
 UNKNOWN = "not known"
 """What is typed, or shown, for a figure that nobody knows."""
+ANY = "any"
+"""What is typed, or shown, for an error that is not bounded."""
 
 
 def with_value(machine: Machine, path: Path, value: Any) -> Machine:
@@ -105,12 +107,27 @@ def _figure(asked: Callable[[], quantity.Quantity]) -> Reader:
     return read
 
 
+def _sold(_axis: Axis, text: str) -> str | None:
+    """Read a ratio as gearboxes are sold: ``1:30``, ``30:1`` or ``30``."""
+    if text.strip().lower() in ("", UNKNOWN):
+        return None
+    plain = re.sub(r"\s", "", text)
+    first, _colon, second = plain.partition(":")
+    return (second if first == "1" and second else first) if second in ("", "1") or first == "1" else plain
+
+
+def _tolerance(axis: Axis, text: str) -> float | None:
+    return None if text.strip().lower() in ("", ANY) else float(quantity.position(axis).parse(text))
+
+
 def _order(_axis: Axis, text: str) -> str | None:
     order = re.sub(r"[\s,;]", "", text).upper()
     return None if order in ("", ORDERS[0]) else order
 
 
 READERS: dict[str, Reader] = {
+    "sold": _sold,
+    "tolerance": _tolerance,
     "limits.min": _end,
     "limits.max": _end,
     "limits.speed": _speed,

@@ -31,11 +31,15 @@ from kivant.core.fields import (
     Positions,
     Positive,
     Rate,
+    RatioText,
     Tagged,
     Title,
 )
 from kivant.core.motion.blocks import BLOCKS, Block
 from kivant.core.travel.stages import STAGES, Stage
+
+MOST_PAST = 50
+"""Earlier calibrations that an axis remembers."""
 
 Unit = Literal["deg", "mm"]
 
@@ -181,15 +185,31 @@ Direction = Annotated[int, Form(_direction, {"enum": [1, -1]})]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PastCalibration(Part):
+    """What was in force before the calibration that is."""
+
+    scale: Annotated[DecimalText, About("Movement of the tool for a commanded one")] = Decimal(1)
+    backlash: Annotated[NotNegative, About("Lost motion at a reversal, in axis units")] = 0.0
+    measured: Annotated[str | None, Form(_day, _DAY_SCHEMA), About("The day, as in 2026-03-01")] = None
+    residual: Annotated[NotNegative | None, About("What is left unexplained, in axis units")] = None
+    chain: Annotated[str | None, Form(_fraction, _FRACTION_SCHEMA), About("Steps per unit of the chain then")] = None
+    x: Extra = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Calibration(Part):
     """What measuring found: a commanded position c moves the tool by scale x c, and play is lost at each reversal."""
 
     scale: Annotated[DecimalText, About("Movement of the tool for a commanded one")] = Decimal(1)
     backlash: Annotated[NotNegative, About("Lost motion at a reversal, in axis units")] = 0.0
     first_direction: Annotated[Direction, About("In which the play is taken up at the start")] = 1
+    sense: Annotated[Direction | None, About("-1: the tool was seen to go against positive; it changes no step")] = None
     measured: Annotated[str | None, Form(_day, _DAY_SCHEMA), About("The day, as in 2026-03-01")] = None
     residual: Annotated[NotNegative | None, About("What is left unexplained, in axis units")] = None
     chain: Annotated[str | None, Form(_fraction, _FRACTION_SCHEMA), About("Steps per unit of the chain then")] = None
+    history: Annotated[
+        tuple[PastCalibration, ...] | None, MaxLen(MOST_PAST), About("Earlier ones, the latest last")
+    ] = None
     x: Extra = None
 
 
@@ -208,6 +228,10 @@ class Axis(Part):
     load: Load = field(default_factory=Load)
     limits: Limits
     calibration: Calibration | None = None
+    sold: Annotated[RatioText | None, About("What its gearbox was sold as: turns of the rotor for one behind it")] = (
+        None
+    )
+    tolerance: Annotated[Positive | None, About("Greatest error of a place that does no harm, in axis units")] = None
     x: Extra = None
 
 

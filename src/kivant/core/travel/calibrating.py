@@ -16,7 +16,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -66,7 +66,8 @@ class Periodic:
 class Fit:
     """What explains the observations; standard uncertainties end in ``_se``, lengths are in axis units.
 
-    ``residuals`` are those of all observations, ``outliers`` their numbers from 1 that were left out.
+    ``residuals`` are those of all observations, ``outliers`` their numbers from 1 that were left out. ``sense`` is -1
+    where readings fall as commanded positions rise; all else is then told of the readings with their sign changed.
     """
 
     scale: float
@@ -80,7 +81,8 @@ class Fit:
     outliers: tuple[int, ...] = ()
     residuals: tuple[float, ...] = ()
     both_ways: bool = True
-    readings: int = field(default=0)
+    readings: int = 0
+    sense: int = 1
 
 
 def fit(axis: Axis, observations: Sequence[Observation]) -> Fit:
@@ -95,6 +97,19 @@ def fit(axis: Axis, observations: Sequence[Observation]) -> Fit:
     approach = np.array([o.approach for o in observations], np.float64)
     observed = np.array([o.observed for o in observations], np.float64)
     _refuse_few(position)
+    sense = _sense(position, observed)
+    found = _fit(axis, position, approach, sense * observed)
+    return replace(found, sense=sense, offset=sense * found.offset)
+
+
+def _sense(position: Reals, observed: Reals) -> int:
+    """Return 1 if readings rise with positions and -1 if they fall, by their ranks: a few wild ones do not count."""
+    ranks = [np.argsort(np.argsort(column, kind="stable"), kind="stable") for column in (position, observed)]
+    middle = (len(position) - 1) / 2
+    return -1 if float((ranks[0] - middle) @ (ranks[1] - middle)) < 0 else 1
+
+
+def _fit(axis: Axis, position: Reals, approach: Reals, observed: Reals) -> Fit:
     both = bool((approach > 0).any() and (approach < 0).any())
     middle = float(position.mean())
     base = [np.ones_like(position), position - middle, *([-approach / 2] if both else [])]
@@ -212,10 +227,6 @@ def _told(
     covariance = np.linalg.pinv(own.T @ own) * variance * _widened(free) ** 2
     se = np.sqrt(np.diag(covariance))
     scale = float(found[1])
-    if abs(scale + 1) <= MOST_SCALE_ERROR:
-        message = "The tool goes the other way: readings fall where commanded positions rise."
-        remedy = "Turn “positive is” round at Travel, or swap one winding's wires; then read again."
-        raise CalibrationError(Fault("readings", message, remedy))
     if abs(scale - 1) > MOST_SCALE_ERROR:
         message = f"The readings need a scale of {scale:.4g}, which is no correction."
         raise CalibrationError(
@@ -259,6 +270,8 @@ def verdict(axis: Axis, found: Fit) -> str:
             parts[0] += f": true ratio 1:{_digits(ratio, ratio * found.scale_se)}"
     else:
         parts = [f"{name} is right, to {off_se * 2:.2g} {axis.unit}"]
+    if found.sense < 0:
+        parts.insert(0, "the tool goes the other way: readings fall where positions rise")
     if not found.both_ways:
         parts.append("lost motion cannot be told from one side only")
     elif abs(found.backlash) > 2 * found.backlash_se:

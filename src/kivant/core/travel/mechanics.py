@@ -1,7 +1,7 @@
 """Mechanics: what a real axis does with its steps, and what a pointer at its tool shows.
 
 It is the other side of calibrating: a shaft that goes scale x commanded, a tool that hangs loosely on it by the play,
-errors that come once a turn of a shaft, and a reading that scatters.
+errors that come once a turn of a shaft, a reading that scatters, and a motor that loses a step now and then.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from types import MappingProxyType
 from typing import Annotated
 
 from kivant.core.bounds import Ge, Le, MaxLen
-from kivant.core.fields import REAL, WHOLE, About, NotNegative, Part
+from kivant.core.fields import REAL, WHOLE, About, Count, NotNegative, Part
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,6 +34,7 @@ class Mechanics(Part):
     backlash: Annotated[NotNegative, About("Lost motion at a reversal")] = 0.0
     periodic: Annotated[tuple[Ripple, ...], MaxLen(32), About("Errors once a turn of a shaft")] = ()
     noise: Annotated[NotNegative, About("Standard deviation of a reading")] = 0.0
+    lost_every: Annotated[Count | None, About("One step in so many is lost; left out: none")] = None
 
 
 WORN: Mapping[str, Mechanics] = MappingProxyType(
@@ -66,6 +67,7 @@ class Pointer:
         self._shaft: float | None = None  # where the chain says that the axis is, in its units
         self._beside = 0.0  # what it is beside the counts, which may be set
         self._tool = 0.0  # in the middle of its play it would stand where the shaft is
+        self._walked = 0.0  # steps since one was lost
         self._chance = random.Random(seed)
 
     def attach(self, steps_per_unit: float, rates: Sequence[float]) -> None:
@@ -82,7 +84,14 @@ class Pointer:
 
     def follow(self, count: int) -> None:
         """Follow the motor, which has gone to `count` in one direction."""
-        self._shaft = count / self._steps_per_unit + self._beside
+        every, before = self.mechanics.lost_every, self._shaft or 0.0
+        shaft = count / self._steps_per_unit + self._beside
+        if every is not None:
+            way = (shaft - before) * self._steps_per_unit
+            lost, self._walked = divmod(self._walked + abs(way), every)
+            slipped = math.copysign(lost, way) / self._steps_per_unit
+            self._beside, shaft = self._beside - slipped, shaft - slipped
+        self._shaft = shaft
         driven, half = self.mechanics.scale * self._shaft, self.mechanics.backlash / 2
         self._tool = min(max(self._tool, driven - half), driven + half)
 

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QMenu, QSizePolicy
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine import Axis, axes
 from kivant.desktop.kit import figures
-from kivant.desktop.kit.dial import on_dial, paint_ends, paint_pointer, ruler_share
+from kivant.desktop.kit.dial import on_dial, paint_ends, paint_pointer, paint_way, ruler_share
 from kivant.desktop.kit.glyphs import GLYPHS, WIDTH
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import font
@@ -27,6 +27,15 @@ _RULER = QRectF(34, 47, 0, 52)
 def drive_text(axis: Axis) -> str:
     """Return the kind of drive in two words."""
     return driver_kind(axis.driver).summary(axis.driver)
+
+
+def way_words(axis: Axis, way: tuple[float, float] | None) -> str:
+    """Say where an axis goes at the playhead, and how far: the rest of a sentence; empty where it rests."""
+    if way is None:
+        return ""
+    far, forward = abs(way[1] - way[0]), way[1] > way[0]
+    whither = f"{figures.short(far)} {axis.unit} {'forward' if forward else 'back'} to {figures.position(way[1])}"
+    return f"; goes {whither}"
 
 
 def looks(axis: Axis) -> tuple[object, ...]:
@@ -100,13 +109,17 @@ class AxisCard(Pictured):
             figure = figures.short(position)
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.drawText(QRectF(66, self.height() - 25 if self.compact else 44, self.width() - 78, 22), right, figure)
+        way = self.session.instant.way_of(self.index)
         words = f"{self.axis.name}: {figures.position(position)} {self.axis.unit}, {drive_text(self.axis)}"
-        self.setToolTip(literal(words))
+        self.setToolTip(literal(f"{words}{way_words(self.axis, way)}"))
         if self.compact:
             return
         hue = theme.axis(self.index)
         painter.setBrush(hue)
         if self.axis.unit == "deg":
+            if way is not None:
+                paint_way(painter, theme, self.axis, hue, (_DIAL, _RADIUS + 4), (way[0], position, way[1]))
+            painter.setBrush(hue)
             painter.setPen(theme.pen(hue, 3))
             paint_pointer(painter, self.axis, _DIAL, position, _RADIUS - 7)
             painter.drawEllipse(_DIAL, 2.5, 2.5)

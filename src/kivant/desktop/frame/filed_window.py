@@ -41,7 +41,7 @@ class FiledWindow(QMainWindow):
         self.folder = folder or state_folder()
         self.memory, self.autosave = Memory(self.folder), Autosave(self.folder)
         self.others: list[FiledWindow] = []
-        self.session = Session(document, themes.Theme(night))
+        self.session = Session(document, themes.Theme(night), self.folder)
         self.placement = Placement(self)
         self._filing = False  # a file is being read or written
         self._light_chosen: bool | None = None

@@ -161,6 +161,8 @@ QScrollBar {{ background: transparent; width: 9px; height: 9px; margin: 0; }}
 QScrollBar::handle {{ background: {edge}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
   background: none; border: none; width: 0; height: 0; }}
+QListView[kind="offers"] {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; padding: 3px;
+    selection-background-color: {accent}; selection-color: {sheet}; outline: 0; }}
 QMenu {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; padding: 4px; }}
 QMenu::item {{ padding: 5px 22px; }}
 QMenu::item:selected {{ background: {accent}; color: {sheet}; }}

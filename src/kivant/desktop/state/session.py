@@ -39,11 +39,11 @@ class Session(QObject):
     station_wanted = Signal(str)
     _posted = Signal(object)
 
-    def __init__(self, document: Document, theme: Theme | None = None) -> None:
+    def __init__(self, document: Document, theme: Theme | None = None, folder: Path | None = None) -> None:
         super().__init__()
         self.theme = theme or Theme()
         self._posted.connect(self._do)
-        bench = self.bench = Workbench(document, self._posted.emit)
+        bench = self.bench = Workbench(document, self._posted.emit, folder)
         self.choice, self.planning, self.trials = bench.choice, bench.planning, bench.trials
         self.own_move, self.instant = bench.choice.own_move, bench.instant
         self.playhead, self.running = bench.playhead, bench.running

@@ -9,7 +9,7 @@ from functools import cache
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from kivant.core.bounds import Ge, Le, MaxLen
-from kivant.core.drive.drivers.kind import AtRest, Driver, DriverKind, Edges, Excitation, Lines, level
+from kivant.core.drive.drivers.kind import AtRest, Driver, DriverKind, Edges, Excitation, Finer, Lines, level
 from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, row_of
 from kivant.core.drive.sequence_table import MOST_ROWS, analyse
 from kivant.core.drive.wiring import field_turns, plugged
@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
+_WHOLE = ("wave", "full")
 Outputs = Literal["sink", "source", "bridge"]
 """Whether outputs draw current from a tap to ground, give it to a tap, or drive both ends of a winding."""
 
@@ -146,5 +147,6 @@ COILS_KIND = DriverKind(
     excitation=_excitation,
     rows=lambda driver: _rows(_words(driver), driver.wires),
     sense=_sense,
+    finer=lambda driver: (Finer("sequence", "half", 2, "by half steps"),) if driver.sequence in _WHOLE else (),
     summary=lambda driver: f"coils, {sequence_name(driver).removesuffix(' table')}",
 )

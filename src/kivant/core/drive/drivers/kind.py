@@ -13,7 +13,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
 from kivant.core.drive.phases import Row
 from kivant.core.fields import Level, Part
@@ -84,6 +84,15 @@ class Excitation:
     torque: float
 
 
+class Finer(NamedTuple):
+    """A way of driving with smaller steps: the driver's key, its value, how many make one of now, and words for it."""
+
+    key: str
+    value: Any
+    times: float
+    words: str
+
+
 @dataclass(frozen=True, slots=True)
 class DriverKind:
     """All that the core knows of a kind of driver; every callable takes the driver first.
@@ -128,6 +137,8 @@ class DriverKind:
         Why it cannot move a motor, as a sentence; empty where it can.
     rows : callable
         The table it plays row by row, None where it makes the currents itself.
+    finer : callable
+        How it could make smaller steps, the coarsest first.
     summary : callable
         The drive in two words, as a card of the window shows it.
     """
@@ -152,6 +163,7 @@ class DriverKind:
     sense: Callable[[Any], int] = lambda _driver: 1
     obstacle: Callable[[Any], str] = lambda _driver: ""
     rows: Callable[[Any], tuple[Row, ...] | None] = lambda _driver: None
+    finer: Callable[[Any], tuple[Finer, ...]] = lambda _driver: ()
 
 
 def ns(microseconds: float) -> int:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any
 
 from kivant.core.bounds import Ge, Le
-from kivant.core.drive.drivers.kind import NS_PER_S, Driver, Edges, Excitation, level, ns
+from kivant.core.drive.drivers.kind import NS_PER_S, Driver, Edges, Excitation, Finer, level, ns
 from kivant.core.drive.switches import CurrentBank, SwitchBank
 from kivant.core.fields import WHOLE, About, Level, Microseconds, Name, Positive, PulseTime
 
@@ -102,6 +102,12 @@ def pulses(driver: PulseDriver, times_ns: NDArray[np.int64], keys: NDArray[np.in
     )
 
 
+def finer(driver: PulseDriver) -> tuple[Finer, ...]:
+    """Return the usual numbers of microsteps beyond the driver's own."""
+    more = [2**power for power in range(1, 9) if 2**power > driver.microsteps]
+    return tuple(Finer("microsteps", count, count / driver.microsteps, f"by {count} microsteps") for count in more)
+
+
 def shared() -> dict[str, Any]:
     """Return what the records of all drivers that take pulses have in common."""
     return {
@@ -114,4 +120,5 @@ def shared() -> dict[str, Any]:
         "earliest_change_ns": lambda driver: ns(driver.direction_setup_us),
         "levels_off": levels_off,
         "excitation": excitation,
+        "finer": finer,
     }

@@ -8,7 +8,7 @@ from fractions import Fraction
 from typing import Annotated, Literal
 
 from kivant.core.fields import About, Count, DecimalText, Extra
-from kivant.core.travel.stages.kind import Reverses, Stage, StageKind
+from kivant.core.travel.stages.kind import Common, Reverses, Stage, StageKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -22,6 +22,15 @@ class Belt(Stage):
     x: Extra = None
 
 
+_PITCHES = (
+    *map(Common, ("2", "2.5", "3", "5", "8", "10", "14", "20")),
+    Common("2.032", "0.08 in"),
+    Common("5.08", "1/5 in"),
+    Common("9.525", "3/8 in"),
+    Common("12.7", "1/2 in"),
+)
+"""Pitches of toothed belts (ISO 5294, ISO 13050, ISO 17396)."""
+
 BELT = StageKind(
     type=Belt,
     name="belt",
@@ -29,5 +38,6 @@ BELT = StageKind(
     linear=True,
     new=Belt(pitch=Decimal(2), teeth=20),
     fields=(("pitch", "belt pitch", "length"), ("teeth", "pulley teeth", "teeth")),
+    common={"pitch": _PITCHES},
     words=lambda stage: f"{stage.pitch} mm from tooth to tooth, on a pulley of {stage.teeth} teeth",
 )

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Annotated, Any
+from typing import Annotated, Any, NamedTuple
 
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Part
@@ -22,6 +22,13 @@ class Stage(Part):
 
 Reverses = Annotated[bool | None, About("Whether its output turns against its input")]
 """The field of every stage that says whether it turns the sense round; left out, it does not."""
+
+
+class Common(NamedTuple):
+    """A value that is often met with, as it is typed, and what it is."""
+
+    text: str
+    words: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +55,8 @@ class StageKind:
         The same stage said in another way, None where there is none.
     new : Stage
         What a new one is until its figures are typed.
+    common : mapping
+        Values that are often met with, by the key of the field, in order.
     fields : tuple of (str, str, str)
         What is typed: key, name for people, and how its text is understood (``teeth``, ``length``, ``ratio``).
     """
@@ -62,3 +71,4 @@ class StageKind:
     faults: Callable[[Any, Path], Iterator[Fault]] = lambda _stage, _place: iter(())
     in_use: Callable[[Any], tuple[str, ...] | None] = lambda _stage: None
     otherwise: Callable[[Any], Stage | None] = lambda _stage: None
+    common: Mapping[str, tuple[Common, ...]] = field(default_factory=dict)

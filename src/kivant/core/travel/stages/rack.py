@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 
 from kivant.core.fields import About, Count, DecimalText, Extra
 from kivant.core.travel.circle import PI
-from kivant.core.travel.stages.kind import Reverses, Stage, StageKind
+from kivant.core.travel.stages.kind import Common, Reverses, Stage, StageKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,6 +23,9 @@ class Rack(Stage):
     x: Extra = None
 
 
+_MODULES = tuple(map(Common, ("0.3", "0.4", "0.5", "0.6", "0.8", "1", "1.25", "1.5", "2", "2.5", "3", "4", "5", "6")))
+"""Modules of the first series (ISO 54), and the small ones below it."""
+
 RACK = StageKind(
     type=Rack,
     name="rack",
@@ -30,5 +33,6 @@ RACK = StageKind(
     linear=True,
     new=Rack(module=Decimal(1), teeth=20),
     fields=(("module", "module", "length"), ("teeth", "pinion teeth", "teeth")),
+    common={"module": _MODULES},
     words=lambda stage: f"a pinion of {stage.teeth} teeth of module {stage.module}",
 )

@@ -11,7 +11,7 @@ from typing import Annotated, Literal
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Count, DecimalText, Extra
 from kivant.core.path import Path
-from kivant.core.travel.stages.kind import Reverses, Stage, StageKind
+from kivant.core.travel.stages.kind import Common, Reverses, Stage, StageKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,6 +51,28 @@ def _otherwise(screw: Screw) -> Screw:
     return replace(screw, lead=lead_of(screw), pitch=None, starts=None)
 
 
+_THREADS = (
+    Common("0.5", "M3 thread"),
+    Common("0.7", "M4 thread"),
+    Common("0.8", "M5 thread"),
+    Common("1", "M6 thread"),
+    Common("1.25", "M8 thread"),
+    Common("1.5", "M10 thread"),
+    Common("1.75", "M12 thread"),
+    Common("2", "M14, M16 thread"),
+)
+"""Coarse threads (ISO 261)."""
+_INCH = (
+    Common("1.27", "20 an inch"),
+    Common("1.5875", "16 an inch"),
+    Common("2.54", "10 an inch"),
+    Common("3.175", "1/8 in"),
+    Common("5.08", "5 an inch"),
+    Common("6.35", "1/4 in"),
+    Common("12.7", "1/2 in"),
+    Common("25.4", "1 in"),
+)
+
 SCREW = StageKind(
     type=Screw,
     name="screw",
@@ -58,6 +80,7 @@ SCREW = StageKind(
     linear=True,
     new=Screw(lead=Decimal(8)),
     fields=(("lead", "screw lead", "length"), ("pitch", "thread pitch", "length"), ("starts", "starts", "teeth")),
+    common={"lead": (*_THREADS, *map(Common, ("3", "4", "5", "8", "10", "16", "20", "25")), *_INCH), "pitch": _THREADS},
     words=lambda stage: f"a turn moves the nut {lead_of(stage):f} mm",
     faults=_faults,
     in_use=lambda stage: ("lead",) if stage.lead is not None else ("pitch", "starts"),

@@ -20,6 +20,7 @@ from kivant.desktop.stations.travel.brush import Brush
 from kivant.desktop.stations.travel.end_pictures import paint_motor, paint_tool
 from kivant.desktop.stations.travel.stage_pictures import PICTURES
 from kivant.desktop.widgets.axis_field import AxisField
+from kivant.desktop.widgets.offers import offer
 
 _ABOVE, _BELOW = 28, 66  # pixels of a card for the buttons over its picture, and for figures and words under it
 _UNITS = {"teeth": " teeth", "length": " mm", "ratio": ""}
@@ -150,6 +151,8 @@ class StageField(AxisField):
         path = Path(("travel", card.place, key))
         super().__init__(card.session, path, f"{name}, stage {card.place + 1}", lambda _axis: _UNITS[reads])
         self.setAlignment(Qt.AlignmentFlag.AlignHCenter)
+        if key in STAGES[card.kind].common:
+            offer(self, STAGES[card.kind].common[key], _UNITS[reads])
 
     def _shown(self) -> str:
         value, whole = self.value(), super()._shown()

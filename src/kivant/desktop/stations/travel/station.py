@@ -18,6 +18,8 @@ from kivant.desktop.stations.travel.calibrate_face import CalibrateFace
 from kivant.desktop.stations.travel.cards import Card, MotorCard, StageCard, ToolCard
 from kivant.desktop.stations.travel.convert_face import ConvertFace
 from kivant.desktop.stations.travel.divide_face import DivideFace
+from kivant.desktop.stations.travel.sold_row import SoldRow
+from kivant.desktop.stations.travel.stage_drag import StageDrag
 from kivant.desktop.widgets.face_strip import FaceStrip
 from kivant.desktop.widgets.heading import Heading
 from kivant.desktop.widgets.station_page import StationPage
@@ -44,6 +46,8 @@ class TravelStation(StationPage):
         self.heading = Heading()
         self.sentence = QLabel()
         self.sentence.setTextFormat(Qt.TextFormat.PlainText)
+        self.sold = SoldRow(session)
+        self.drag = StageDrag(self, session, self._move)
         self.stages = QHBoxLayout()
         self.stages.setSpacing(0)
         turning = [kind for kind, record in STAGES.items() if not record.linear]
@@ -92,7 +96,8 @@ class TravelStation(StationPage):
         column.setSpacing(6)
         column.addWidget(self.heading)
         column.addWidget(self.sentence)
-        column.addSpacing(6)
+        column.addWidget(self.sold)
+        column.addSpacing(4)
         column.addLayout(self.stages, 3)
         column.addLayout(adding)
         column.addSpacing(4)
@@ -141,6 +146,7 @@ class TravelStation(StationPage):
             self.sentence.setText("")
             return
         self._tell(axis)
+        self.sold.follow(axis)
         shape = (axis.name, tuple(stage.stage for stage in axis.travel))
         if shape != self._shape:
             self._shape = shape
@@ -197,6 +203,7 @@ class TravelStation(StationPage):
         for card in self.cards:
             self.stages.addWidget(card, 1)
             card.show()
+        self.drag.watch([card for card in stages if not STAGES[card.kind].linear])
 
     def _stage_card(self, place: int, kind: str) -> StageCard:
         card = StageCard(self.session, place, kind)
