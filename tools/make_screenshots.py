@@ -88,7 +88,7 @@ def _take_travel(app: QApplication, window: Window) -> None:
     travel.show_face("calibrate")
     face, axis = travel.face("calibrate"), window.session.choice.axis
     assert axis is not None
-    face.standin.use({axis.name: WORN[axis.unit]})
+    face.bar.standin.use({axis.name: WORN[axis.unit]})
     window.notice.hide()
     measuring, running = face.measuring, window.session.running
     face.go.click()
@@ -101,6 +101,10 @@ def _take_travel(app: QApplication, window: Window) -> None:
     travel.show_face("calibrate")
     _take(app, window, "calibrate-day.png")
     travel.show_face("convert")
+    window.session.choice.select(1)
+    window.session.set_night(True)
+    _take(app, window, "screw-night.png")
+    window.session.set_night(False)
     running.forget()
     running.turned()
     running.changed()

@@ -7,7 +7,7 @@ or acceleration also depends on the axis. All values are exact fractions in the 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal, localcontext
 from fractions import Fraction
@@ -31,6 +31,8 @@ TIMES_S: Mapping[str, Fraction] = MappingProxyType(
 UNITS: Mapping[Unit, Mapping[str, Fraction]] = MappingProxyType({"deg": ANGLES_DEG, "mm": LENGTHS_MM})
 
 _VALUE = re.compile(r"\s*([+\-\u2212]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,2})?)\s*([^\s\d](?:[^\n]*\S)?)?\s*")
+_BETWEEN = re.compile(r"(?<=[^\W\d_]|°)\s*(?=[+\-\u2212]\s*[\d.])|(?<=[^\W\d_]|°)\s+(?=[\d.])")
+"""Between the terms of a sum: after a unit, and before a sign or a blank and a digit."""
 _LONGEST_TEXT = 60
 _LARGEST = Fraction(10) ** 15
 
@@ -54,6 +56,9 @@ class Quantity:
         Something that could be typed.
     place : str
         Whose it is: the axis's name, or what it is of.
+    sums : bool
+        Whether several terms may be added, as in ``2rev + 15deg``. A term without a sign, ``-2rev 15deg``, has that
+        of the one before it.
     """
 
     name: str
@@ -61,6 +66,7 @@ class Quantity:
     offered: tuple[str, ...]
     example: str
     place: str
+    sums: bool = False
 
     def parse(self, text: str) -> Fraction:
         """Return the value that `text` means, in the unit that is asked for.
@@ -71,6 +77,8 @@ class Quantity:
             If the text is not a number, its unit does not fit, or the value is beyond 1e15.
         """
         match = _VALUE.fullmatch(text) if len(text) <= _LONGEST_TEXT else None
+        if match and self.sums and len(terms := _BETWEEN.split(text)) > 1:
+            return self._sum(terms)
         if not match:
             raise self._error(text, f" is not {self._article} {self.name}.")
         number, unit = match.group(1).replace("\u2212", "-"), match.group(2) or ""
@@ -84,6 +92,15 @@ class Quantity:
         if abs(value) > _LARGEST:
             raise self._error(text, " is more than 1e15, the most Kivant takes.")
         return value
+
+    def _sum(self, terms: Sequence[str]) -> Fraction:
+        """Return the sum of terms; each is understood by itself."""
+        total, sign = Fraction(0), ""
+        for term in terms:
+            own = re.sub(r"^\s*([+\-\u2212])\s*", r"\1", term)
+            sign = own[0] if own[:1] in ("+", "-", "\u2212") else sign
+            total += self.parse(own if own[:1] == sign else sign + own)
+        return total
 
     @property
     def _article(self) -> str:
@@ -115,7 +132,9 @@ def position(axis: Axis) -> Quantity:
     step = 1 / steps_per_unit(axis)
     factors = {**UNITS[axis.unit], "steps": step, "step": step}
     example = {"deg": "90deg or 0.25rev", "mm": "12.5mm or 0.5in"}[axis.unit]
-    return Quantity("position", _scaled(factors, axis.unit), (*_shown_units(axis), "steps"), example, axis.name)
+    return Quantity(
+        "position", _scaled(factors, axis.unit), (*_shown_units(axis), "steps"), example, axis.name, sums=True
+    )
 
 
 def _speed_factors(axis: Axis) -> dict[str, Fraction]:

@@ -77,6 +77,8 @@ class Values(unittest.TestCase):
             (disc, "90deg", 90), (disc, "90", 90), (disc, " -1.25 rev ", -450), (disc, "−.5rev", -180),
             (disc, "5400arcmin", 90), (disc, "90°", 90), (disc, "400steps", 360), (disc, "1e1deg", 10),
             (lift, "12.5mm", Fraction(25, 2)), (lift, "0.5in", Fraction(127, 10)), (lift, "1.5cm", 15),
+            (disc, "2rev + 15deg", 735), (disc, "2rev 15", 735), (disc, "-2 rev 15deg", -735), (disc, "1rev-1e1deg", 350),
+            (disc, "12° 30 arcmin", Fraction(25, 2)), (lift, "1in+2mm - 40steps", Fraction("27.2")),
             (lift, "400steps", 2), (lift, "+0.1", Fraction(1, 10)), (lift, "1 step", Fraction(1, 200)),
         ]  # fmt: skip
         for axis, text, expected in table:
@@ -116,6 +118,10 @@ class Values(unittest.TestCase):
             "90mm",
             "5 apples",
             "9" * 70,
+            "2rev +",
+            "2rev + 3mm",
+            "2rev--15deg",
+            "rev 2rev",
             "1e999deg",
         ):
             with (

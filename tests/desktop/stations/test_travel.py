@@ -1,6 +1,7 @@
 """The Travel station: positions become steps, stages are worked on, and what is drawn turns."""
 
 from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 from unittest import mock
 
@@ -180,6 +181,15 @@ class Faces(StationTest):
         self.assertTrue(axis.travel[0].reverses)
         window.session.bench.undo()
         self.assertEqual(window.session.document.machine, sold)
+        for k in range(12):
+            target = face.measuring.next(window.session.choice.axis)
+            self.type(face.reading, f"{30 / true * float(target.position) + 0.002 * (k % 5 - 2):.5f}")
+        face.row.trains.menu().aboutToShow.emit()
+        plain = next(a for a in face.row.trains.menu().actions() if a.text().startswith("the plain ratio 1:"))
+        plain.trigger()
+        ratio = window.session.document.machine.axes[0].travel[0]
+        self.assertEqual((ratio.stage, ratio.reverses), ("ratio", True))
+        self.assertAlmostEqual(float(Fraction(ratio.ratio)), true, delta=0.01)
 
     def test_the_pointer_of_a_worn_machine_is_read_off(self):
         """The stand-in drives tools that are a little wrong, as chosen or as in a file; readings come from its pointer."""

@@ -11,6 +11,7 @@ from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
 from kivant.core.machine.edits import set_value
 from kivant.core.path import axis_path
+from kivant.core.travel.mechanics import WORN
 from kivant.core.travel.sense import rotor_sense
 from kivant.desktop.frame.axis_card import way_words
 from kivant.files import project
@@ -94,6 +95,42 @@ class Chains(StationTest):
         self.assertIn("resolution-coarse", [finding.code for finding in session.planning.findings])
         session.choice.select(1)
         self.assertFalse(row.sold.isVisible(), "there is no gearbox")
+
+    def test_the_tool_of_the_stand_in_is_made_as_wrong_as_is_typed(self):
+        window, travel = self.station(TRAVEL, axis=3)
+        tools, face = window.session.running.tools, travel.face("calibrate")
+        travel.show_face("calibrate")
+        self.assertFalse(face.tool.isVisible())
+        face.bar.standin.use({axis.name: WORN[axis.unit] for axis in window.session.document.machine.axes})
+        others = {name: pointer for name, pointer in tools.pointers.items() if name != "Tilt"}
+        for word, typed, shown, said in (
+            ("scale", "1.02", "1.02", ""), ("scale", "0,9", "1.02", "no number"), ("scale", "9", "1.02", "at most 2"),
+            ("play", "30arcmin", "0.5 deg", ""), ("play", "-1", "0.5 deg", "at least 0"), ("of", "1", "stage 1", ""),
+            ("of", "Rotor", "rotor", ""), ("of", "shaft", "rotor", "not a shaft"), ("once a turn", "0.3", "0.3 deg", ""),
+            ("scatter", "x", "0.02 deg", "not a position"), ("lost steps", "1 in 500", "1 in 500", ""),
+            ("lost steps", "0", "1 in 500", "at least 1"), ("lost steps", "none", "none", ""),
+        ):  # fmt: skip
+            field = face.tool.fields[word]
+            self.type(field, typed)
+            self.assertIn(said, field.explanation.text() if said else "", typed)
+            field.take_back()
+            self.assertEqual(field.text(), shown, (word, typed))
+        made = tools.mechanics["Tilt"]
+        self.assertEqual((made.scale, made.backlash, made.periodic[0].shaft, made.lost_every), (1.02, 0.5, 0, None))
+        self.assertIs(tools.pointers["Tilt"].mechanics, made)
+        self.assertEqual({name: tools.pointers[name] for name in others}, others, "they stay where they are")
+
+    def test_each_stage_tells_ratio_resolution_and_sense(self):
+        window, travel = self.station(TRAVEL)
+        with Painted() as painted:
+            travel.grab()
+        for text in ("1 : 3.1, 1.2 deg a step", "1 : 9.3, 0.4 deg a step", "1 : 30.436, 0.12 deg a step"):
+            self.assertIn(text, painted.texts)
+        self.assertIn("0.40323 deg a step; forward it turns clockwise", travel.cards[2].toolTip())
+        travel.cards[3].reverse.click()
+        self.assertIn("forward it turns counter-clockwise", travel.cards[2].toolTip())
+        window.session.choice.select(1)
+        self.assertIn("One turn moves the tool 8 mm, one step 0.005 mm", travel.cards[1].toolTip())
 
     def test_an_axis_that_goes_the_other_way_is_told_and_turned_round(self):
         """Readings that fall are applied, too; a press then turns the chain round, and history has what was before."""

@@ -22,3 +22,9 @@ class Tools:
         """Put new tools in the place of all that are there."""
         self.mechanics, self.shown = mechanics, {}
         self.pointers = {name: Pointer(own, seed) for seed, (name, own) in enumerate(mechanics.items())}
+
+    def change(self, name: str, mechanics: Mechanics) -> None:
+        """Put another tool at one axis; the others stay where they are."""
+        self.mechanics = {**self.mechanics, name: mechanics}
+        self.shown = {other: value for other, value in self.shown.items() if other != name}
+        self.pointers[name] = Pointer(mechanics, list(self.mechanics).index(name))

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from fractions import Fraction
 from typing import Any
 
 from kivant.core import quantity
@@ -254,6 +255,16 @@ def gears_for_ratio(index: int, position: int, pairs: Sequence[tuple[int, int]])
         gears = [Gear(driving=a, driven=b, reverses=reverses if k == 0 else None) for k, (a, b) in enumerate(pairs)]
         changed = _with_travel(machine, index, (*travel[:position], *gears, *travel[position + 1 :]))
         return with_value(changed, axis_path(index, "calibration"), None)  # its scale was that of the ratio
+
+    return edit
+
+
+def true_ratio(index: int, position: int, ratio: Fraction) -> Edit:
+    """Put another ratio in the place of the one that was sold; its sense stays as it was."""
+
+    def edit(machine: Machine) -> Machine:
+        changed = with_value(machine, axis_path(index, "travel", position, "ratio"), str(ratio))
+        return with_value(changed, axis_path(index, "calibration"), None)  # its scale was that of the old one
 
     return edit
 

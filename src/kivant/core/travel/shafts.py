@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from kivant.core.machine.parts import Axis
-from kivant.core.travel.conversion import rotor_turns_per_unit, units_per_turn
+from kivant.core.travel.conversion import rotor_turns_per_unit, steps_per_rev, units_per_turn
 from kivant.core.travel.stages import stage_kind, stage_ratio
 
 
@@ -31,6 +31,11 @@ def ratio_so_far(axis: Axis, stages: int) -> Fraction:
         if not stage_kind(stage).linear:
             found *= stage_ratio(stage)
     return found
+
+
+def resolution_so_far(axis: Axis, stages: int) -> Fraction:
+    """Return by how much one step turns the shaft behind the first `stages` stages, in deg."""
+    return Fraction(360) / (steps_per_rev(axis) * ratio_so_far(axis, stages))
 
 
 def shaft_rates(axis: Axis) -> list[float]:

@@ -36,6 +36,11 @@ def short(value: float) -> str:
     return _written(f"{value:.5g}")
 
 
+def rough(value: float) -> str:
+    """Return a figure with two significant digits."""
+    return short(float(f"{value:.2g}"))
+
+
 def plain(value: float) -> str:
     """Return a number as it would be typed: all digits that matter, up to twelve."""
     return _written(f"{value:.12g}")

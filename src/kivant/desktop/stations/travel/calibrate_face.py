@@ -17,6 +17,7 @@ from kivant.desktop.state.session import Session
 from kivant.desktop.stations.travel.calibration_row import CalibrationRow
 from kivant.desktop.stations.travel.readings_bar import ReadingsBar
 from kivant.desktop.stations.travel.residuals import Residuals
+from kivant.desktop.stations.travel.tool_figures import ToolFigures
 from kivant.desktop.stations.travel.tool_pointer import ToolPointer
 from kivant.desktop.widgets.elided import ElidedText
 from kivant.desktop.widgets.value_field import ValueField
@@ -47,6 +48,7 @@ class CalibrateFace(QWidget):
         self.pointer = ToolPointer(session)
         self.listed = ElidedText(session, "small", "muted")
         self.bar = ReadingsBar(session, self._again)
+        self.tool = ToolFigures(session, self._again)
         self.verdict = QLabel()
         self.verdict.setFont(font("strong"))
         self.verdict.setWordWrap(True)
@@ -86,6 +88,7 @@ class CalibrateFace(QWidget):
         right.setSpacing(4)
         right.addWidget(self.verdict)
         right.addWidget(self.residuals, 1)
+        right.addWidget(self.tool)
         right.addWidget(self.row)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -167,4 +170,5 @@ class CalibrateFace(QWidget):
         there = target == self._went and stands is not None and abs(Fraction(stands) - target.position) <= half
         self.read_off.setEnabled(free and there)
         self.bar.refresh()
+        self.tool.refresh()
         self.row.show_fit(axis, self.found)

@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
+from fractions import Fraction
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 
 from kivant.app.measuring import Measuring
 from kivant.core.machine import Axis
 from kivant.core.machine.calibrations import apply_fit, forget_calibration, go_back
-from kivant.core.machine.edits import gears_for_ratio
+from kivant.core.machine.edits import gears_for_ratio, true_ratio
 from kivant.core.machine.parts import Calibration, PastCalibration
 from kivant.core.travel.calibrating import Fit
 from kivant.core.travel.stages import stage_ratio
-from kivant.core.travel.trains import Train, trains
+from kivant.core.travel.trains import Train, simplest_fractions, trains
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
+
+_FRACTIONS = 3
 
 
 class CalibrationRow(QWidget):
@@ -96,6 +99,11 @@ class CalibrationRow(QWidget):
                 words = " × ".join(f"{driving}:{driven}" for driving, driven in train.pairs)
                 action = menu.addAction(f"{words} = 1:{float(train.ratio):.6g}")
                 action.triggered.connect(lambda _checked=False, t=train: self.use_train(t))
+        if menu.actions():
+            menu.addSeparator()
+        for fraction in simplest_fractions(measured, measured * found.scale_se, _FRACTIONS):
+            action = menu.addAction(f"the plain ratio 1:{fraction} = 1:{float(fraction):.6g}")
+            action.triggered.connect(lambda _checked=False, f=fraction: self.use_ratio(f))
         if menu.isEmpty():
             menu.addAction("None fits within the uncertainty.").setEnabled(False)
 
@@ -105,6 +113,15 @@ class CalibrationRow(QWidget):
         if axis is not None and place is not None:
             edit = gears_for_ratio(self.session.choice.index, place, train.pairs)
             if self.session.try_edit(edit, f"gears of {axis.name}"):
+                self.measuring.begin_anew()
+                self._changed()
+
+    def use_ratio(self, ratio: Fraction) -> None:
+        """Put a plain ratio in the place of the one that was sold."""
+        axis, place = self.session.choice.axis, self._sold()
+        if axis is not None and place is not None:
+            edit = true_ratio(self.session.choice.index, place, ratio)
+            if self.session.try_edit(edit, f"ratio of {axis.name}"):
                 self.measuring.begin_anew()
                 self._changed()
 

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 from kivant.core.machine import Axis, Stage
 from kivant.core.machine.edits import FREE
 from kivant.core.path import Path
-from kivant.core.travel.conversion import steps_per_rev
-from kivant.core.travel.shafts import ratio_so_far, shaft_turns
+from kivant.core.travel.conversion import steps_per_rev, steps_per_unit
+from kivant.core.travel.shafts import ratio_so_far, resolution_so_far, shaft_turns
 from kivant.core.travel.stages import STAGES, stage_kind, stage_ratio
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.dial import ruler_share
@@ -255,7 +255,8 @@ class StageCard(Card):
         if linear:
             self.caption(painter, f"{figures.short(1 / own)} mm a turn")
             return
-        self.caption(painter, f"1 : {figures.short(float(ratio_so_far(axis, self.place + 1)))}")
+        ratio, step = ratio_so_far(axis, self.place + 1), resolution_so_far(axis, self.place + 1)
+        self.caption(painter, f"1 : {figures.short(float(ratio))}, {figures.rough(float(step))} deg a step")
         if self.place:
             self.caption(painter, f"1 : {figures.short(own)} here", row=1)
 
@@ -267,6 +268,12 @@ def stage_words(axis: Axis, place: int) -> str:
     said = f"{kind.name.capitalize()}: {kind.words(stage)}"
     sense = " It turns the sense round." if stage.reverses else ""
     if kind.linear:
-        return f"{said}.{sense} One turn moves the tool {figures.short(float(1 / stage_ratio(stage)))} mm."
+        lead, step = figures.short(float(1 / stage_ratio(stage))), figures.short(float(1 / steps_per_unit(axis)))
+        return f"{said}.{sense} One turn moves the tool {lead} mm, one step {step} mm."
     slower = figures.short(float(ratio_so_far(axis, place + 1)))
-    return f"{said}.{sense} The shaft behind it turns once for {slower} turns of the rotor."
+    step = figures.short(float(resolution_so_far(axis, place + 1)))
+    way = "clockwise" if shaft_turns(axis, 1.0)[place + 1] > 0 else "counter-clockwise"
+    return (
+        f"{said}.{sense} The shaft behind it turns once for {slower} turns of the rotor, {step} deg a step; forward it "
+        f"turns {way}."
+    )

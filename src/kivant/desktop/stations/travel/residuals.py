@@ -44,7 +44,7 @@ class Residuals(QWidget):
         said = ""
         if self.before and self.readings:
             before, now = (max(map(abs, errors_of(own))) for own in (self.before, self.readings))
-            said = f"Errors of up to ±{before:.2g} before the calibration, ±{now:.2g} with it."
+            said = f"Errors of up to ±{figures.rough(before)} before the calibration, ±{figures.rough(now)} with it."
         self.setAccessibleDescription(said)
         self.setToolTip(said)
         self.update()
@@ -77,7 +77,7 @@ class Residuals(QWidget):
         before, now = errors_of(self.before), errors_of(self.readings)
         most = max(map(abs, before))
         self._paint(painter, self._box(0, 2), f"error before, {unit}", self.before, before, most)
-        name = f"now within ±{max(map(abs, now)):.2g} {unit}" if now else "now: read at some places again"
+        name = f"now within ±{figures.rough(max(map(abs, now)))} {unit}" if now else "now: read at some places again"
         self._paint(painter, self._box(1, 2), name, self.readings, now, max([most, *map(abs, now)]), scale=False)
 
     def _paint(
@@ -96,7 +96,7 @@ class Residuals(QWidget):
         painter.setPen(theme.color("muted"))
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if scale:
-            painter.drawText(QRectF(0, box.top() - 9, _LEFT - 4, 18), right, f"{most:.2g}")
+            painter.drawText(QRectF(0, box.top() - 9, _LEFT - 4, 18), right, figures.rough(most))
         if readings:
             below = QRectF(box.left(), box.bottom() + 3, box.width(), 18)
             painter.drawText(below, Qt.AlignmentFlag.AlignLeft, figures.short(low))

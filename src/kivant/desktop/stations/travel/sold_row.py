@@ -63,6 +63,7 @@ class SoldRow(QWidget):
             widget.setVisible(geared)
         for label, text in ((self.drift, drift_words(axis)), (self.step, tolerance_words(axis))):
             label.set_text(text, text)
+        self.step.setVisible(axis.tolerance is not None)
 
 
 def drift_words(axis: Axis) -> str:
