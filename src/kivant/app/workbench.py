@@ -124,6 +124,7 @@ class Workbench:
 
     def _adopt(self) -> None:
         self.choice.keep_up()
+        self.running.standing.keep_up(self.machine)
         self.machine_changed()
         self.replan()
 

@@ -7,6 +7,7 @@ from decimal import Decimal
 from kivant.app.running.source import PlanSource
 from kivant.app.running.standing import Standing
 from kivant.app.running.streamer import Streamer
+from kivant.core.machine import Screw
 from kivant.core.machine.calibrations import apply_fit, deserved
 from kivant.core.machine.parts import Calibration
 from kivant.core.motion.remainder import remainder
@@ -37,6 +38,17 @@ class Play(unittest.TestCase):
                 )
             ),
         )
+        # Another calibration, chain or driver: the rotor stays where it is, and what that is called follows.
+        turned = replace(LOOSE, positive="ccw")
+        for axis, place in (
+            (replace(LOOSE, calibration=None), Decimal("2.5")),
+            (replace(LOOSE, driver=replace(LOOSE.driver, microsteps=16)), Decimal(3)),
+            (replace(LOOSE, travel=(Screw(lead=Decimal(4)),)), Decimal("1.75")),
+            (turned, Decimal("-2.5")),
+            (LOOSE, Decimal(3)),
+        ):
+            standing.keep_up(replace(built, axes=(axis,)))
+            self.assertEqual(standing.places["Lift"], place, axis)
         standing.arrive(built, replace(status, counts=(620,), phase="stopped"), None)
         self.assertEqual((standing.places, standing.senses), ({"Lift": Decimal("3.1")}, {"Lift": 1}), "pulled by hand")
 

@@ -1,5 +1,6 @@
 """Columns: exact numbers, times and memory of long routines, against fractions."""
 
+import random
 import tracemalloc
 import unittest
 from decimal import Decimal
@@ -12,9 +13,11 @@ from hypothesis import strategies as st
 from kivant.core.machine import Pause
 from kivant.core.motion.clock import on_clock
 from kivant.core.motion.exact import exact
+from kivant.core.motion.positions import positions_of
 from kivant.core.motion.reach import beyond_limits
+from kivant.core.motion.routine import AxisTargets
 from kivant.core.plan import plan
-from kivant.core.travel.conversion import nearest_step
+from kivant.core.travel.conversion import nearest_step, steps_per_unit
 from tests.machines import coil_axis, limits, machine, move, screw_axis
 
 decimals = st.decimals(-(10**9), 10**9, allow_nan=False, places=12) | st.decimals(-10, 10, allow_nan=False, places=40)
@@ -36,6 +39,21 @@ class Numbers(unittest.TestCase):
             self.assertEqual(nearest.tolist(), list(map(nearest_step, fractions)))
             for fraction, whole, rest in zip(fractions, nearest.tolist(), beyond.tolist(), strict=True):
                 self.assertAlmostEqual(rest, float(fraction - whole), delta=1e-15)
+
+    def test_a_million_relative_moves_drift_by_no_step(self):
+        """Ways of a tenth, each a ninth of a step and more: every place is the nearest step to their exact sum."""
+        chance, targets, ratio = random.Random(5), AxisTargets(0), steps_per_unit(coil_axis())
+        ways = [chance.randint(-40, 45) for _ in range(1_000_000)]
+        for row, way in enumerate(ways):
+            targets.keys.append(2 * row + 1)
+            targets.values.append(Decimal(way).scaleb(-1))
+        _rows, positions = positions_of(targets)
+        steps, _beyond = positions.times(ratio).nearest()
+        tenths = np.concatenate(([0], np.cumsum(ways)))
+        # The nearest multiple of a step, in whole numbers: half a step, away from zero at a tie.
+        up, down = ratio.numerator, 10 * ratio.denominator
+        expected = np.sign(tenths) * ((2 * np.abs(tenths) * up + down) // (2 * down))
+        np.testing.assert_array_equal(steps, expected)
 
     @settings(max_examples=60, deadline=None)
     @given(st.lists(st.floats(0, 1e5), max_size=50), st.dictionaries(st.integers(0, 49), st.floats(0, 9), max_size=4))

@@ -11,7 +11,7 @@ from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
 from kivant.core.machine.edits import set_value
 from kivant.core.path import axis_path
-from kivant.core.travel.mechanics import WORN
+from kivant.core.travel.mechanics import WORN, Mechanics
 from kivant.core.travel.sense import rotor_sense
 from kivant.desktop.frame.axis_card import way_words
 from kivant.files import project
@@ -119,6 +119,43 @@ class Chains(StationTest):
         self.assertEqual((made.scale, made.backlash, made.periodic[0].shaft, made.lost_every), (1.02, 0.5, 0, None))
         self.assertIs(tools.pointers["Tilt"].mechanics, made)
         self.assertEqual({name: tools.pointers[name] for name in others}, others, "they stay where they are")
+
+    def test_a_worn_machine_is_measured_and_cured_from_end_to_end(self):
+        """All places are gone to and read off the pointer; applied, the same tool stands where it is told."""
+        window, travel = self.station(TRAVEL, axis=3)
+        session, face = window.session, travel.face("calibrate")
+        for key, value in (
+            ("speed", 720.0),
+            ("acceleration", 9000.0),
+            ("deceleration", 9000.0),
+            ("min", None),
+            ("max", None),
+        ):
+            session.edit(set_value(axis_path(3, "limits", key), value), "faster")
+        travel.show_face("calibrate")
+        face.bar.standin.use({"Tilt": Mechanics(scale=0.985, backlash=0.8, noise=0.004)})
+
+        def read(count: int) -> list[float]:
+            errors = []
+            for _ in range(count):
+                target = face.measuring.next(session.choice.axis)
+                self.settle(window)
+                face.go.click()
+                self.wait(lambda: not session.running.active and face.read_off.isEnabled())
+                face.read_off.click()
+                errors.append(abs(face.measuring.read[-1].observed - float(target.position)))
+            return errors
+
+        self.assertGreater(max(read(10)), 5.0)
+        face.row.use.click()
+        known = session.document.machine.axes[3].calibration
+        self.assertAlmostEqual(float(known.scale), 0.985, delta=2e-4)
+        self.assertAlmostEqual(known.backlash, 0.8, delta=0.03)
+        # Its pointer hung half the play behind as the counts began; the rotor stays where it is when a scale changes.
+        for error in read(4):
+            self.assertAlmostEqual(error, 0.4, delta=0.2 + 0.05)
+        session.bench.undo()
+        self.assertFalse(face.row.use.isEnabled(), "what was read with the calibration is of another kind")
 
     def test_each_stage_tells_ratio_resolution_and_sense(self):
         window, travel = self.station(TRAVEL)

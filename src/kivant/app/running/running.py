@@ -49,6 +49,7 @@ class Running:
         self.status: Status | None = None
         self.active = self.going_on = False  # the second: what is left of a run that was stopped is run
         self.plan: Plan | None = None  # of the latest run, if it plays one
+        self._way: Plan | None = None  # what it plays, also of a visit, which nobody looks at
         self._machine: Machine | None = None
         self._manual: ManualMove | None = None
         self.stops = Stops()
@@ -159,7 +160,8 @@ class Running:
         def make() -> MotionSource:
             blocks = tuple(Move(to={axis.name: as_decimal(position)}) for position in positions)
             routine = Routine(name=NAME, start=here or None, blocks=blocks)
-            return PlanSource(plan(as_written(machine), routine, senses=senses))
+            self._way = plan(as_written(machine), routine, senses=senses)
+            return PlanSource(self._way)
 
         self._begin(Streamer(make, self.address or None, pointers=self.tools.pointers), machine)
 
@@ -199,7 +201,7 @@ class Running:
     def _begin(
         self, streamer: Streamer | ByRow, machine: Machine, made: Plan | None = None, *, going_on: bool = False
     ) -> None:
-        self.plan, self._machine, self._stopped = made, machine, None
+        self.plan, self._way, self._machine, self._stopped = made, made, machine, None
         self.stops = Stops()
         self.going_on = going_on
         self.streamer = streamer
@@ -212,7 +214,7 @@ class Running:
 
     def forget(self) -> None:
         """Forget what ran, and where axes stand: another machine is open."""
-        self.streamer = self.status = self.plan = self._machine = self._stopped = None
+        self.streamer = self.status = self.plan = self._way = self._machine = self._stopped = None
         self.standing = Standing()
         self.tools.put({})
 
@@ -241,7 +243,7 @@ class Running:
         self.active, self._manual = False, None
         self.tools.shown = status.pointers
         if self._machine is not None:  # moves of one's own begin where the axes stand now
-            self.standing.arrive(self._machine, status, self.plan)
+            self.standing.arrive(self._machine, status, self.plan or self._way)
         if status.phase == "stopped" and status.power and status.counts:
             self._stopped = self.plan
         if status.phase == "failed" and self.plan is None and not status.counts:

@@ -10,8 +10,9 @@ from kivant.app.running.status import Status
 from kivant.core.machine import Axis, Machine
 from kivant.core.motion.plan import AxisPlan, Plan
 from kivant.core.quantity import as_decimal
-from kivant.core.travel.conversion import steps_per_unit
+from kivant.core.travel.conversion import steps_per_rev, steps_per_unit
 from kivant.core.travel.play import play_of
+from kivant.core.travel.sense import rotor_sense
 
 
 class Standing:
@@ -23,6 +24,19 @@ class Standing:
     def __init__(self) -> None:
         self.places: dict[str, Decimal] = {}
         self.senses: dict[str, int] = {}
+        self._axes: dict[str, Axis] = {}  # as they were when that was found
+
+    def keep_up(self, machine: Machine) -> None:
+        """Follow a change of axes: their rotors stay where they are, whatever chain or calibration makes of that."""
+        for axis in machine.axes:
+            known = self._axes.get(axis.name)
+            if known is not None and known != axis:
+                turned = rotor_sense(known) * rotor_sense(axis)
+                steps = self.motor_steps(known) / steps_per_rev(known) * steps_per_rev(axis) * turned
+                if axis.name in self.senses:
+                    self.senses[axis.name] *= turned
+                self.places[axis.name] = as_decimal((steps - self.offset(axis)) / steps_per_unit(axis))
+                self._axes[axis.name] = axis
 
     def motor_steps(self, axis: Axis) -> Fraction:
         """Return where an axis's motor stands, in steps: where the tool does, and the play that is taken up."""
@@ -47,14 +61,15 @@ class Standing:
             if planned is not None and status.phase == "done":
                 exact = planned.train.end
             self.places[axis.name] = as_decimal((exact - self.offset(axis)) / steps_per_unit(axis))
+            self._axes[axis.name] = axis
 
     def _turn(self, axis: Axis, counted: int, planned: AxisPlan | None, status: Status) -> None:
         """Remember in which direction an axis went last; by a plan, or as it was counted."""
-        if not play_of(axis).steps:
-            self.senses.pop(axis.name, None)
-        elif planned is not None:
-            end_s = math.inf if status.phase == "done" else status.elapsed_s
+        end_s = math.inf if status.phase == "done" else status.elapsed_s
+        if planned is not None and planned.has_play:
             self.senses[axis.name] = planned.taken.sense_at(end_s)
+        elif planned is not None and (taken := planned.train.taken(end_s)):
+            self.senses[axis.name] = planned.train.sign_of(taken - 1)
         elif (gone := counted - self.motor_steps(axis)) != 0:
             self.senses[axis.name] = 1 if gone > 0 else -1
 

@@ -53,6 +53,7 @@ class SoldRow(QWidget):
             row.addWidget(label)
             row.addWidget(field, 0, Qt.AlignmentFlag.AlignVCenter)
             row.addWidget(told, share)
+        row.addStretch(1)
 
     def follow(self, axis: Axis) -> None:
         """Show both as they are now."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QStackedWidget, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout
 
 from kivant.core.machine import Axis, edits
 from kivant.core.machine.drives import change_unit
@@ -155,6 +155,9 @@ class TravelStation(StationPage):
             card.refresh()
         self._refresh_words(axis)
         self.names.offer({key: key.capitalize() for key in self.faces}, self.face_key)
+        for key, face in self.faces.items():  # no face makes room for one that is not seen
+            seen = QSizePolicy.Policy.Preferred if key == self.face_key else QSizePolicy.Policy.Ignored
+            face.setSizePolicy(seen, seen)
         self.stack.setCurrentWidget(self.faces[self.face_key])
         self.faces[self.face_key].follow(axis)
 
