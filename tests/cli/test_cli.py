@@ -99,7 +99,7 @@ class Verbs(unittest.TestCase):
         done = kivant("check", RIG, "--json")
         self.assertEqual(
             (done.returncode, [f["code"] for f in json.loads(done.stdout)["findings"]]),
-            (0, ["coil-current", "hold-warms"]),
+            (0, ["coil-current", "ratio-differs-from-sold", "hold-warms"]),
         )
         blocks = [{"do": "move", "to": {"Lift": 500}}]
         path = self.project(routines=[{"name": "too far", "blocks": blocks}])
@@ -171,6 +171,10 @@ class Verbs(unittest.TestCase):
         self.assertEqual((calibrated["scale"], calibrated["backlash"]), ("0.988888889", 0.6))
         done = json.loads(kivant("convert", str(new), "Wheel", "360deg", "--json").stdout)
         self.assertEqual(done["steps"], 2955)  # 2921.89 / 0.988888889
+        seen.write_text("position,approach,observed\n0,1,0\n90,1,-89\n180,1,-178\n")
+        done = json.loads(kivant("calibrate", RIG, "Wheel", str(seen), "--json").stdout)
+        self.assertAlmostEqual(done["scale"], -89 / 90)
+        self.assertIn("the tool goes the other way", done["verdict"])
         seen.write_text("position,approach,observed\n0,1,0\n90,1,89\n")
         for arguments, words in (
             (("calibrate", RIG, "Wheel", str(seen)), "Three readings at two places are the least"),

@@ -42,6 +42,7 @@ def _summary(found: Fit) -> dict[str, Any]:
         {"shaft": p.shaft, "amplitude": p.amplitude, "amplitude_se": p.amplitude_se, "phase_deg": p.phase_deg}
         for p in found.periodic
     ]
+    # A negative scale: readings fall where positions rise.
     return {name: getattr(found, name) for name in names} | {
-        "sense": found.sense, "periodic": periodic, "residual": found.residual, "outliers": list(found.outliers),
+        "scale": found.sense * found.scale, "periodic": periodic, "residual": found.residual, "outliers": list(found.outliers),
     }  # fmt: skip
