@@ -44,5 +44,8 @@ def _summary(found: Fit) -> dict[str, Any]:
     ]
     # A negative scale: readings fall where positions rise.
     return {name: getattr(found, name) for name in names} | {
-        "scale": found.sense * found.scale, "periodic": periodic, "residual": found.residual, "outliers": list(found.outliers),
-    }  # fmt: skip
+        "scale": found.sense * found.scale,
+        "periodic": periodic,
+        "residual": found.residual,
+        "outliers": list(found.outliers),
+    }
