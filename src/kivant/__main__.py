@@ -19,6 +19,7 @@ VERBS = (
     "supplies",
     "divide",
     "calibrate",
+    "motor",
 )
 
 

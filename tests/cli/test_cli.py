@@ -155,6 +155,13 @@ class Verbs(unittest.TestCase):
         done = json.loads(kivant("divide", RIG, "Wheel", "7", "--json").stdout)["positions"]
         self.assertEqual((len(done), done[1]["position"], done[1]["steps"]), (7, "360/7", 417))
         self.assertIn("each way rounded by itself", kivant("divide", RIG, "Lift", "12").stdout)
+        done = json.loads(kivant("motor", RIG, "Lift", "--margin", "2", "--json").stdout)
+        self.assertEqual(list(done), ["ceiling_full_steps_hz", "curve", "holding_torque_nm", "load_torque_nm",
+                                      "inertia_kgm2", "speed", "acceleration", "limited_by", "estimated"])  # fmt: skip
+        self.assertAlmostEqual(done["ceiling_full_steps_hz"], 24 / (2 * 2.9e-3 * 1.0))
+        self.assertEqual((done["curve"][0][0], done["estimated"], done["limited_by"]), (0.0, [], "board"))
+        self.assertIn("limited by the torque", kivant("motor", RIG, "Wheel").stdout)
+        self.assertEqual(kivant("motor", RIG, "Wheel", "--margin", "0.5").returncode, 2)
         seen = self.folder / "seen.csv"
         seen.write_text("position,approach,observed\n0,1,0\n90,1,89\n180,1,178\n180,-1,178.6\n90,-1,89.6\n0,-1,0.6\n")
         done = json.loads(kivant("calibrate", RIG, "Wheel", str(seen), "--json").stdout)

@@ -85,7 +85,11 @@ def _add_wiring(verb: Callable[[str, str], argparse.ArgumentParser]) -> None:
 
 
 def _add_travel(verb: Callable[[str, str], argparse.ArgumentParser]) -> None:
-    """Add what makes travel exact, and true to the machine."""
+    """Add what makes travel exact, true to the machine, and no faster than its motor."""
+    item = verb("motor", "tell what the motor of an axis can do with its load")
+    item.add_argument("file", type=Path)
+    item.add_argument("axis")
+    item.add_argument("--margin", type=_margin, metavar="M", help="default: that of the axis, or 1.5")
     item = verb("divide", "divide a turn or a length into equal parts")
     item.add_argument("file", type=Path)
     item.add_argument("axis")
@@ -96,6 +100,13 @@ def _add_travel(verb: Callable[[str, str], argparse.ArgumentParser]) -> None:
     item.add_argument("readings", type=Path, metavar="READINGS.csv", help="position,approach,observed")
     item.add_argument("--out", type=Path, metavar="NEW.kivant", help="write the machine with what was found")
     item.add_argument("--force", action="store_true", help="replace an existing file")
+
+
+def _margin(text: str) -> float:
+    margin = float(text)
+    if not 1 <= margin <= 100:
+        raise argparse.ArgumentTypeError("a margin is a number from 1 to 100")
+    return margin
 
 
 def _port(text: str) -> int:

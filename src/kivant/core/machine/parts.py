@@ -14,10 +14,11 @@ from datetime import date
 from decimal import Decimal
 from typing import Annotated, Any, Literal, Protocol, TypeVar
 
-from kivant.core.bounds import Ge, Le, MaxLen
+from kivant.core.bounds import Ge, Gt, Le, MaxLen
 from kivant.core.drive.drivers import DRIVERS, Driver, Winding
 from kivant.core.fields import (
     NULL_IS_WRITTEN,
+    REAL,
     WHOLE,
     About,
     Count,
@@ -105,6 +106,13 @@ class Leads(Part):
     x: Extra = None
 
 
+Share = Annotated[float, Gt(0), Le(1), REAL]
+Pull = Annotated[float, Ge(-1e9), Le(1e9), REAL]
+Margin = Annotated[float, Ge(1), Le(100), REAL]
+Point = Annotated[tuple[NotNegative, ...], MaxLen(2)]
+"""A speed of the rotor in full steps/s, and the torque there, N m."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Motor(Part):
     """A stepper motor by its data sheet; what is not known may be left out."""
@@ -118,6 +126,10 @@ class Motor(Part):
     holding_torque_nm: Annotated[Positive | None, About("Two phases on", "N m")] = None
     detent_torque_nm: Annotated[NotNegative | None, About("Without current", "N m")] = None
     rotor_inertia_kgm2: Annotated[Positive | None, About("Inertia of the rotor", "kg m²")] = None
+    voltage_constant_vs: Annotated[Positive | None, About("Back-EMF of one winding, peak", "V s/rad")] = None
+    torque_points: Annotated[
+        tuple[Point, ...] | None, MaxLen(100), About("Torque by speed: full steps/s, N m; speeds rise")
+    ] = None
     leads: Annotated[Leads | None, About("Names of the loose wires")] = None
     x: Extra = None
 
@@ -128,6 +140,11 @@ class Load(Part):
 
     inertia_kgm2: Annotated[NotNegative, About("Inertia at the rotor", "kg m²")] = 0.0
     friction_torque_nm: Annotated[NotNegative, About("Friction at the rotor", "N m")] = 0.0
+    mass_kg: Annotated[NotNegative | None, About("Moving mass at a sliding tool", "kg")] = None
+    force_n: Annotated[Pull | None, About("Constant force against positive motion of a sliding tool", "N")] = None
+    torque_nm: Annotated[Pull | None, About("Constant torque against positive motion, at the last shaft", "N m")] = None
+    efficiency: Annotated[Share | None, About("Of the whole chain; left out: 1")] = None
+    viscous_nms: Annotated[NotNegative | None, About("Torque for 1 rad/s at the last shaft", "N m s")] = None
     x: Extra = None
 
 
@@ -227,6 +244,7 @@ class Axis(Part):
     ] = ()
     load: Load = field(default_factory=Load)
     limits: Limits
+    margin: Annotated[Margin | None, About("Torque that is available over what is used; left out: 1.5")] = None
     calibration: Calibration | None = None
     sold: Annotated[RatioText | None, About("What its gearbox was sold as: turns of the rotor for one behind it")] = (
         None

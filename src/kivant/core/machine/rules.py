@@ -34,6 +34,8 @@ def broken_rules(machine: Machine) -> Iterator[Fault]:
         yield from _travel(place / "travel", axis)
         yield from _ratio(place / "travel", axis)
         yield from _limits(place, axis)
+        yield from _points(place / "motor" / "torque_points", axis)
+        yield from _load(place / "load", axis)
     for i, routine in enumerate(machine.routines):
         yield from broken_rules_of_routine(machine, routine, routine_path(i))
 
@@ -135,6 +137,24 @@ def _ratio(place: Path, axis: Axis) -> Iterator[Fault]:
 
 def _power(value: Fraction) -> str:
     return f"about 1e{len(str(value.numerator)) - len(str(value.denominator))}"
+
+
+def _points(place: Path, axis: Axis) -> Iterator[Fault]:
+    latest = -1.0
+    for index, point in enumerate(axis.motor.torque_points or ()):
+        if len(point) != 2:
+            yield Fault(place / index, "A point is a speed and a torque.", "Write full steps/s and N m: [500, 0.2].")
+        elif point[0] <= latest:
+            message = f"The speed {point[0]:g} does not lie above the one before, {latest:g}."
+            yield Fault(place / index, message, "Put the points in the order of rising speeds, each speed once.")
+        if point:
+            latest = max(latest, point[0])
+
+
+def _load(place: Path, axis: Axis) -> Iterator[Fault]:
+    for key, instead in (("mass_kg", "an inertia at the rotor"), ("force_n", "torque_nm")):
+        if axis.unit == "deg" and getattr(axis.load, key) is not None:
+            yield Fault(place / key, f"{axis.name} turns: its load has no {key}.", f"Give {instead} instead.")
 
 
 def _limits(place: Path, axis: Axis) -> Iterator[Fault]:

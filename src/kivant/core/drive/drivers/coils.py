@@ -9,7 +9,17 @@ from functools import cache
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from kivant.core.bounds import Ge, Le, MaxLen
-from kivant.core.drive.drivers.kind import AtRest, Driver, DriverKind, Edges, Excitation, Finer, Lines, level
+from kivant.core.drive.drivers.kind import (
+    AtRest,
+    Connection,
+    Driver,
+    DriverKind,
+    Edges,
+    Excitation,
+    Finer,
+    Lines,
+    level,
+)
 from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, row_of
 from kivant.core.drive.sequence_table import MOST_ROWS, analyse
 from kivant.core.drive.wiring import field_turns, plugged
@@ -53,6 +63,7 @@ class CoilDriver(Driver):
     outputs: Annotated[Outputs | None, About("What an output does when it is on; left out: not known")] = None
     supply: Annotated[Name | None, About("Name of a supply; stands for `supply_v`")] = None
     supply_v: Annotated[Positive | None, About("Supply", "V")] = None
+    connection: Annotated[Connection | None, About("How the halves of a winding are joined")] = None
     active: Annotated[Level, About("Line level that switches a coil on")] = "high"
     wires: Annotated[Order | None, About("End of the winding that each of the outputs A, B, C, D reaches")] = None
     lines: CoilLines

@@ -25,6 +25,8 @@ if TYPE_CHECKING:
 AtRest = Literal["off", "hold", "reduced"]
 Winding = Literal["unipolar", "bipolar"]
 
+Connection = Literal["half_coil", "series", "parallel"]
+
 NS_PER_S = 1_000_000_000
 
 

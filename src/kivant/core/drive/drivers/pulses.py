@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any
 
 from kivant.core.bounds import Ge, Le
-from kivant.core.drive.drivers.kind import NS_PER_S, Driver, Edges, Excitation, Finer, level, ns
+from kivant.core.drive.drivers.kind import NS_PER_S, Connection, Driver, Edges, Excitation, Finer, level, ns
 from kivant.core.drive.switches import CurrentBank, SwitchBank
 from kivant.core.fields import WHOLE, About, Level, Microseconds, Name, Positive, PulseTime
 
@@ -29,6 +29,7 @@ class PulseDriver(Driver):
     switches: Annotated[SwitchBank | None, About("Switches for the microsteps")] = None
     supply: Annotated[Name | None, About("Name of a supply; stands for `supply_v`")] = None
     supply_v: Annotated[Positive | None, About("Supply", "V")] = None
+    connection: Annotated[Connection | None, About("How the halves of a winding are joined")] = None
     current_a: Annotated[Positive | None, About("Current the driver is set to", "A")] = None
     current_switches: Annotated[CurrentBank | None, About("Switches for the current")] = None
     pulse_high_us: Annotated[PulseTime, About("Pulse high, at least", "us")] = 2.0
