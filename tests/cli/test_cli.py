@@ -162,6 +162,17 @@ class Verbs(unittest.TestCase):
         self.assertEqual((done["curve"][0][0], done["estimated"], done["limited_by"]), (0.0, [], "board"))
         self.assertIn("limited by the torque", kivant("motor", RIG, "Wheel").stdout)
         self.assertEqual(kivant("motor", RIG, "Wheel", "--margin", "0.5").returncode, 2)
+        done = json.loads(kivant("follow", RIG, "--json").stdout)["axes"]
+        self.assertEqual(list(done[0]), ["name", "follows", "slipped_full_steps", "first_slip_s", "greatest_lag_deg",
+                                         "final_full_steps"])  # fmt: skip
+        planned = json.loads(kivant("plan", RIG, "--json").stdout)["axes"]
+        self.assertEqual([axis["final_full_steps"] for axis in done],
+                         [axis["final_steps"] / per for axis, per in zip(planned, (2, 8, 16, 1), strict=True)])  # fmt: skip
+        text = Path(RIG).read_text().replace('"supply": "5 V adapter"', '"supply_v": 2.0')
+        (self.folder / "weak.kivant").write_text(text)
+        done = kivant("follow", str(self.folder / "weak.kivant"))
+        self.assertEqual(done.returncode, 1)
+        self.assertRegex(done.stdout, "Wheel: slips at .* s, by .* full steps in all")
         seen = self.folder / "seen.csv"
         seen.write_text("position,approach,observed\n0,1,0\n90,1,89\n180,1,178\n180,-1,178.6\n90,-1,89.6\n0,-1,0.6\n")
         done = json.loads(kivant("calibrate", RIG, "Wheel", str(seen), "--json").stdout)

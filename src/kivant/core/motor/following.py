@@ -1,0 +1,56 @@
+"""Whether the motors of a machine follow a plan: each axis simulated by its own motor, load, driver and supply."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from kivant.core.drive.drivers import driver_kind
+from kivant.core.machine.parts import Axis, Machine
+from kivant.core.motion.plan import AxisPlan, Plan
+from kivant.core.motor.load import load_of
+from kivant.core.motor.torque import drive_of
+from kivant.core.rotor_motion import Motion, Rotor, Winding, simulate
+from kivant.core.travel.sense import rotor_sense
+
+
+def rotor_of(machine: Machine, axis: Axis) -> tuple[Rotor, Winding]:
+    """Return the rotor of an axis with all that it moves, in its own positive sense, and one of its windings."""
+    drive, load = drive_of(machine, axis), load_of(axis)
+    pull = load.pull_nm(1) if load.constant_nm > 0 else -load.pull_nm(-1)
+    rotor = Rotor(
+        teeth=drive.full_steps / 4,
+        inertia_kgm2=load.inertia_kgm2,
+        torque_nm=drive.torque_constant * drive.current_a,
+        viscous_nms=load.viscous_nms,
+        friction_nm=load.friction_nm,
+        detent_nm=axis.motor.detent_torque_nm or 0.0,
+        load_nm=rotor_sense(axis) * pull,
+    )
+    rows = driver_kind(axis.driver).rows(axis.driver) is not None
+    return rotor, Winding(
+        drive.current_a, drive.resistance_ohm, drive.inductance_h, drive.supply_v, "voltage" if rows else "chopper"
+    )
+
+
+def _ends_on(axis: Axis, rows: int) -> tuple[int, ...]:
+    """Return the ends of the windings that each row switches on, as words with A as the lowest bit."""
+    states = (driver_kind(axis.driver).excitation(axis.driver, row) for row in range(rows))
+    return tuple(sum(1 << bit for bit, on in enumerate(state.coils) if on) for state in states)
+
+
+def follow(machine: Machine, planned: AxisPlan, settle_s: float = 0.3) -> Motion:
+    """Return what the rotor of an axis makes of its plan; full steps count in the rotor's clockwise sense."""
+    axis = planned.axis
+    rotor, winding = rotor_of(machine, axis)
+    table = driver_kind(axis.driver).rows(axis.driver)
+    mode = axis.driver.microsteps if table is None else _ends_on(axis, len(table))  # type: ignore[attr-defined]
+    return simulate(planned.instants, planned.signs * rotor_sense(axis), mode, rotor, winding, settle_s)
+
+
+def follow_all(plan: Plan, checkpoint: Callable[[], None] = lambda: None) -> list[Motion]:
+    """Return what all rotors make of a plan; `checkpoint` is called before each and may raise."""
+    found = []
+    for planned in plan.axes:
+        checkpoint()
+        found.append(follow(plan.machine, planned))
+    return found
