@@ -120,6 +120,7 @@ def main() -> int:
     session.playhead.go(7.2)
     _take(app, window, "run-day.png")
     for station, axis, name in (
+        ("motor", 0, "motor-day.png"),
         ("phases", 0, "phases-day.png"),
         ("phases", 1, "pulses-day.png"),
         ("travel", 0, "travel-day.png"),

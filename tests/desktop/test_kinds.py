@@ -75,11 +75,11 @@ class AddedStation(WindowTest):
             window = self.open()
             plate = window.head.chain.plates["test_bench"]
             self.assertEqual((plate.figure, plate.second), ("48 full steps", "unipolar"))
-            self.press(window, Qt.Key.Key_5, Qt.KeyboardModifier.AltModifier)
+            self.press(window, Qt.Key.Key_6, Qt.KeyboardModifier.AltModifier)
             self.assertEqual(window.page.text(), "a bench")
             window.show_station("run")
             QTest.mouseClick(plate, Qt.MouseButton.LeftButton)
             self.assertTrue(plate.isChecked())
-            self.assertEqual(station_of(Path.parse("axes[1].motor.label")), "phases", "the first of two claims holds")
+            self.assertEqual(station_of(Path.parse("axes[1].motor.label")), "motor", "the first of two claims holds")
             window.keys.toggle()
             self.assertIn("quench", [label.text() for label in window.keys.findChildren(QLabel)])

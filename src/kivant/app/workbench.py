@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from kivant.app.abilities import Abilities
 from kivant.app.choice import Choice
 from kivant.app.document.document import Document
 from kivant.app.event import Event
@@ -42,6 +43,7 @@ class Workbench:
         self.background = Background()
         self.choice = Choice(document)
         self.measurings = Measurings(self.choice, folder)
+        self.abilities = Abilities(self.choice)
         self.planning = Planning(self.background, post)
         self.trials = Trials(self.background, post)
         self.playhead = Playhead(self.planning)

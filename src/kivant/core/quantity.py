@@ -205,7 +205,7 @@ def _plain(name: str, example: str, **factors: str) -> Callable[[], Quantity]:
     """Return what makes a quantity without an axis; the first unit is its own, the others count in it."""
     own = next(iter(factors))
     units = {unit: Fraction(factor) for unit, factor in factors.items()}
-    return lambda: Quantity(name, _scaled(units, own), tuple(units), example, name)
+    return lambda: Quantity(name, _scaled(units, own), tuple(filter(None, units)), example, name)
 
 
 volts = _plain("voltage", "24V", V="1", mV="1/1000")
@@ -213,6 +213,12 @@ amperes = _plain("current", "0.6A or 600mA", A="1", mA="1/1000")
 ohms = _plain("resistance", "1.7ohm", ohm="1", kohm="1000", Ω="1")
 millihenries = _plain("inductance", "2.9mH", mH="1", uH="1/1000", H="1000", µH="1/1000")
 newton_metres = _plain("torque", "0.34Nm or 34Ncm", Nm="1", Ncm="1/100", mNm="1/1000")
+kilograms = _plain("mass", "0.5kg or 500g", kg="1", g="1/1000")
+newtons = _plain("force", "12N", N="1", kN="1000", mN="1/1000")
+viscous = _plain("viscous friction", "0.001Nms", Nms="1", mNms="1/1000")
+volt_seconds = _plain("voltage constant", "0.2Vs/rad", **{"Vs/rad": "1", "Vs": "1", "mVs/rad": "1/1000"})
+efficiency = _plain("efficiency", "0.8 or 80%", **{"": "1", "%": "1/100"})
+margin = _plain("margin", "1.5", **{"": "1"})
 percents = _plain("share", "50%", **{"%": "1"})
 hertz = _plain("frequency", "100kHz", Hz="1", kHz="1000", MHz="1000000")
 

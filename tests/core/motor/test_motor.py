@@ -98,7 +98,8 @@ class Torque(unittest.TestCase):
     def test_points_of_a_data_sheet_take_the_place_of_the_model(self):
         axis = replace(LIFT, motor=replace(LIFT.motor, torque_points=((100.0, 0.3), (500.0, 0.1))))
         self.assertEqual(
-            pulled_nm(RIG, axis, [0.0, 100.0, 300.0, 500.0, 501.0]).round(12).tolist(), [0.3, 0.3, 0.2, 0.1, 0.0]
+            pulled_nm(drive_of(RIG, axis), axis.motor, [0.0, 100.0, 300.0, 500.0, 501.0]).round(12).tolist(),
+            [0.3, 0.3, 0.2, 0.1, 0.0],
         )
 
 

@@ -16,7 +16,7 @@ from kivant.core import quantity
 from kivant.core.drive.drivers import sequence_of
 from kivant.core.drive.sequence_table import parse_table
 from kivant.core.drive.wiring import ORDERS
-from kivant.core.errors import Fault, ValueTextError
+from kivant.core.errors import Fault, ValueTextError, shown
 from kivant.core.machine.check import checked_at
 from kivant.core.machine.parts import Axis, Machine
 from kivant.core.path import Path, axis_path
@@ -28,6 +28,8 @@ FREE = "free"
 """What is typed, or shown, for a position that has no limit."""
 UNKNOWN = "not known"
 """What is typed, or shown, for a figure that nobody knows."""
+NONE = "none"
+"""What is typed, or shown, for a part of a load that there is not."""
 ANY = "any"
 """What is typed, or shown, for an error that is not bounded."""
 
@@ -103,7 +105,7 @@ def _figure(asked: Callable[[], quantity.Quantity]) -> Reader:
     """Return what reads a figure that may be left out."""
 
     def read(_axis: Axis, text: str) -> float | None:
-        return None if text.strip().lower() in ("", UNKNOWN) else float(asked().parse(text))
+        return None if text.strip().lower() in ("", UNKNOWN, NONE) else float(asked().parse(text))
 
     return read
 
@@ -119,6 +121,21 @@ def _sold(_axis: Axis, text: str) -> str | None:
 
 def _tolerance(axis: Axis, text: str) -> float | None:
     return None if text.strip().lower() in ("", ANY) else float(quantity.position(axis).parse(text))
+
+
+def _points(_axis: Axis, text: str) -> tuple[tuple[float, float], ...] | None:
+    """Read speeds and torques in pairs, as from a data sheet: ``100 0.3, 500 0.1``, or lines with tabs."""
+    if text.strip().lower() in ("", UNKNOWN, "modelled"):
+        return None
+    pairs = [pair.split() for pair in re.split(r"[;,\n]", text) if pair.strip()]
+    try:
+        if any(len(pair) != 2 for pair in pairs):
+            raise ValueError
+        return tuple((float(speed), float(torque)) for speed, torque in pairs)
+    except ValueError:
+        message = f"“{shown(text.strip())}” are no pairs of a speed and a torque."
+        remedy = "Type full steps/s and Nm, pairs separated by commas: 100 0.3, 500 0.1. Decimals have a point."
+        raise ValueTextError(Fault("torque points", message, remedy)) from None
 
 
 def _order(_axis: Axis, text: str) -> str | None:
@@ -153,6 +170,14 @@ READERS: dict[str, Reader] = {
     "motor.holding_torque_nm": _figure(quantity.newton_metres),
     "motor.detent_torque_nm": _figure(quantity.newton_metres),
     "motor.rotor_inertia_kgm2": _figure(quantity.inertia),
+    "motor.voltage_constant_vs": _figure(quantity.volt_seconds),
+    "motor.torque_points": _points,
+    "load.mass_kg": _figure(quantity.kilograms),
+    "load.force_n": _figure(quantity.newtons),
+    "load.torque_nm": _figure(quantity.newton_metres),
+    "load.viscous_nms": _figure(quantity.viscous),
+    "load.efficiency": _figure(quantity.efficiency),
+    "margin": _figure(quantity.margin),
     "load.inertia_kgm2": lambda _axis, text: float(quantity.inertia().parse(text)),
     "load.friction_torque_nm": lambda _axis, text: float(quantity.newton_metres().parse(text)),
     "motor.full_steps_per_rev": lambda _axis, text: quantity.whole(text, "number of full steps"),

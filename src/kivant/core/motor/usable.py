@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from kivant.core.drive.drivers import pulse_rate_limit
-from kivant.core.machine.parts import Axis, Machine
+from kivant.core.machine.parts import Axis, Machine, Motor
 from kivant.core.motion.rates import pulse_rate
 from kivant.core.motor.load import LoadAtRotor, load_of
 from kivant.core.motor.nameplate import nameplate
@@ -21,7 +21,7 @@ Reals = NDArray[np.float64]
 LimitedBy = Literal["torque", "driver", "board"]
 
 USUAL_MARGIN = 1.5
-_GRID = 4000
+_GRID = 1000
 _FARTHEST_HZ = 1e6
 
 
@@ -55,17 +55,15 @@ class Ability:
     estimated: tuple[str, ...]
 
 
-def pulled_nm(machine: Machine, axis: Axis, full_steps_hz: ArrayLike) -> Reals:
+def pulled_nm(drive: Drive, motor: Motor, full_steps_hz: ArrayLike) -> Reals:
     """Return the torque that can be pulled at speeds, N m: of the data sheet's points if there are any, else modelled.
 
     Between points the torque changes evenly; below the first it is that of the first, beyond the last there is none.
     """
-    rate = np.asarray(full_steps_hz, np.float64)
-    points = axis.motor.torque_points
-    if not points:
-        return available_nm(drive_of(machine, axis), rate)
-    rates, torques = np.array(points, np.float64).T
-    found: Reals = np.interp(rate, rates, torques, right=0.0)
+    if not motor.torque_points:
+        return available_nm(drive, full_steps_hz)
+    rates, torques = np.array(motor.torque_points, np.float64).T
+    found: Reals = np.interp(np.asarray(full_steps_hz, np.float64), rates, torques, right=0.0)
     return found
 
 
@@ -78,7 +76,7 @@ def ability(machine: Machine, axis: Axis, margin: float | None = None) -> Abilit
 
     def left(rate: Reals) -> Reals:
         """Return what the torque leaves for acceleration at full steps/s, N m, in the harder direction."""
-        found: Reals = pulled_nm(machine, axis, rate) / own - load.worst_nm() - load.viscous_nms * rate * radians
+        found: Reals = pulled_nm(drive, axis.motor, rate) / own - load.worst_nm() - load.viscous_nms * rate * radians
         return found
 
     torque_hz = _first_zero(left)
@@ -93,9 +91,9 @@ def ability(machine: Machine, axis: Axis, margin: float | None = None) -> Abilit
     up_to = np.linspace(0.0, min(speed, axis.limits.speed) * per_unit, _GRID)
     least = max(float(left(up_to).min()), 0.0)
     acceleration = least / load.inertia_kgm2 / radians / per_unit
-    end = _end_of(machine, axis, torque_hz)
+    end = _end_of(drive, axis.motor, torque_hz)
     rates = np.linspace(0.0, end, 81)
-    curve = np.stack((rates, pulled_nm(machine, axis, rates)), axis=1)
+    curve = np.stack((rates, pulled_nm(drive, axis.motor, rates)), axis=1)
     guessed = tuple(estimate.key for estimate in nameplate(axis.motor).estimates)
     return Ability(drive, load, own, speed, acceleration, limited_by, curve, guessed)
 
@@ -110,18 +108,18 @@ def _first_zero(left: object) -> float:
     if short[0] == 0:
         return 0.0
     low, high = float(grid[short[0] - 1]), float(grid[short[0]])
-    for _ in range(60):
-        middle = (low + high) / 2
-        low, high = (middle, high) if float(left(np.array(middle))) > 0 else (low, middle)
+    for _ in range(4):
+        finer = np.linspace(low, high, 400)
+        end = int(np.flatnonzero(left(finer) <= 0)[0])
+        low, high = float(finer[end - 1]), float(finer[end])
     return low
 
 
-def _end_of(machine: Machine, axis: Axis, torque_hz: float) -> float:
+def _end_of(drive: Drive, motor: Motor, torque_hz: float) -> float:
     """Return up to which speed a curve is worth drawing: where hardly any torque is left."""
-    points = axis.motor.torque_points
-    if points:
-        return float(points[-1][0])
+    if motor.torque_points:
+        return float(motor.torque_points[-1][0])
     grid = np.geomspace(10.0, _FARTHEST_HZ, 400)
-    pulled = available_nm(drive_of(machine, axis), grid)
+    pulled = available_nm(drive, grid)
     weak = np.flatnonzero(pulled < 0.03 * pulled.max(initial=0.0))
     return max(float(grid[weak[0]]) if len(weak) else _FARTHEST_HZ, 1.2 * min(torque_hz, _FARTHEST_HZ / 2))

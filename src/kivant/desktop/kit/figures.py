@@ -41,6 +41,19 @@ def rough(value: float) -> str:
     return short(float(f"{value:.2g}"))
 
 
+def rough3(value: float) -> str:
+    """Return a figure with three significant digits."""
+    return short(float(f"{value:.3g}"))
+
+
+def down3(value: float) -> str:
+    """Return a positive figure with three significant digits, never more than it is, as it is typed."""
+    if not value > 0:
+        return "0"
+    grain = 10.0 ** (math.floor(math.log10(value)) - 2)
+    return plain(float(f"{math.floor(value / grain * (1 + 1e-12)) * grain:.3g}"))
+
+
 def plain(value: float) -> str:
     """Return a number as it would be typed: all digits that matter, up to twelve."""
     return _written(f"{value:.12g}")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from kivant.desktop.stations.kind import StationKind
+from kivant.desktop.stations.motor.record import MOTOR
 from kivant.desktop.stations.phases.record import PHASES
 from kivant.desktop.stations.ramp.record import RAMP
 from kivant.desktop.stations.run.record import RUN
@@ -10,7 +11,7 @@ from kivant.desktop.stations.travel.record import TRAVEL
 
 __all__ = ["FIRST_SHOWN", "STATIONS", "StationKind"]
 
-STATIONS: dict[str, StationKind] = {kind.key: kind for kind in (PHASES, TRAVEL, RAMP, RUN)}
+STATIONS: dict[str, StationKind] = {kind.key: kind for kind in (MOTOR, PHASES, TRAVEL, RAMP, RUN)}
 """Every station by its key."""
 
 FIRST_SHOWN = RUN.key

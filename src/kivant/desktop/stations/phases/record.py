@@ -42,7 +42,13 @@ PHASES = StationKind(
     figure=_figure,
     second=lambda _session, axis: f"{steps_per_rev(axis)} steps/rev",
     picture=_picture,
-    places=(("axes", "*", "driver"), ("axes", "*", "motor"), ("axes", "*", "load"), ("supplies",), ("board",)),
+    places=(
+        ("axes", "*", "driver"),
+        ("axes", "*", "motor", "winding"),
+        ("axes", "*", "motor", "leads"),
+        ("supplies",),
+        ("board",),
+    ),
     follows=("playhead",),
     keys=(
         ("0 … 7", "go to the next time that row is on"),
