@@ -1,4 +1,4 @@
-"""The shelf: boards that somebody has described once and keeps for other machines, a file of open JSON each.
+"""The shelf: parts that somebody has described once and keeps for other machines, a file of open JSON each.
 
 It lies in the data folder of the XDG base directories; ``KIVANT_SHELF`` names another one.
 """
@@ -12,47 +12,46 @@ from pathlib import Path
 from platformdirs import user_data_path
 
 from kivant.core.errors import Fault, KivantError
-from kivant.core.machine import Board
-from kivant.files.board_file import save_board
+from kivant.files.part_file import AnyPart, PartFile
 from kivant.files.write import private_folder
 
-_MOST_BOARDS = 200
+_MOST = 200
 
 
 class ShelfError(KivantError):
-    """A board that cannot be kept."""
+    """A part that cannot be kept."""
 
 
-def shelf_folder() -> Path:
-    """Return the folder of this user's boards."""
-    return Path(os.environ.get("KIVANT_SHELF") or user_data_path("kivant")) / "boards"
+def shelf_folder(kind: PartFile[AnyPart]) -> Path:
+    """Return the folder of this user's parts of a kind."""
+    return Path(os.environ.get("KIVANT_SHELF") or user_data_path("kivant")) / f"{kind.word}s"
 
 
-def kept_boards() -> dict[str, Path]:
-    """Return the files of the boards on the shelf by their names, in order; none where it is empty."""
+def kept(kind: PartFile[AnyPart]) -> dict[str, Path]:
+    """Return the files of the parts of a kind on the shelf by their names, in order; none where it is empty."""
     try:
-        files = sorted(shelf_folder().glob("*.json"))[:_MOST_BOARDS]
+        files = sorted(shelf_folder(kind).glob("*.json"))[:_MOST]
     except OSError:
         return {}
     return {path.stem: path for path in files}
 
 
-def keep_board(board: Board) -> Path:
-    """Put a board on the shelf under its name, in place of one of the same name; return its file.
+def keep(kind: PartFile[AnyPart], part: AnyPart, called: str) -> Path:
+    """Put a part on the shelf under its name, in place of one of the same name; return its file.
 
     Raises
     ------
     ShelfError
         If it has no name, or cannot be written.
     """
-    name = re.sub(r"[^\w .()+-]", "_", board.name.strip())[:80].lstrip(".")
+    name = re.sub(r"[^\w .()+-]", "_", called.strip())[:80].lstrip(".")
     if not name:
-        raise ShelfError(Fault("board.name", "The board has no name.", "Type a name, and keep it then."))
-    path = shelf_folder() / f"{name}.json"
+        raise ShelfError(Fault(kind.word, f"The {kind.word} has no name.", "Type a name, and keep it then."))
+    path = shelf_folder(kind) / f"{name}.json"
     try:
         private_folder(path.parent)
-        save_board(board, path)
+        kind.save(part, path)
     except OSError as error:
-        said = f"The board cannot be kept: {error.strerror or error}."
+        said = f"The {kind.word} cannot be kept: {error.strerror or error}."
         raise ShelfError(Fault(str(path), said, "Check the folder's permissions.")) from None
     return path

@@ -1,6 +1,8 @@
 """The Motor station: figures are typed, the curve follows over a ghost, and what is usable is taken by a press."""
 
+import os
 from dataclasses import replace
+from unittest import mock
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
@@ -58,6 +60,28 @@ class Motors(StationTest):
         session.choice.select(1)
         self.assertIn("limited by the board's pulses", station.usable.text())
         self.assertEqual(window.head.chain.plates[MOTOR].second, "limit: board")
+
+    def test_motors_come_from_the_shelf_and_go_there(self):
+        window, station = self.station(MOTOR)
+        session, shelf = window.session, station.shelf
+        with mock.patch.dict(os.environ, {"KIVANT_SHELF": str(self.folder)}):
+            shelf.keep.click()
+            self.assertIn("Kept as “small geared unipolar”", window.notice.text.text())
+            menu = shelf.other.menu()
+            menu.aboutToShow.emit()
+            texts = [action.text() for action in menu.actions() if not action.isSeparator()]
+            self.assertEqual(texts[0], "small geared unipolar")
+            self.assertIn("28 mm bipolar, 0.09 Nm, 0.7 A", texts)
+            menu.actions()[2 + texts[1:].index("28 mm bipolar, 0.09 Nm, 0.7 A")].trigger()
+            self.assertEqual(session.document.machine.axes[0].motor.label, "28 mm bipolar")
+            self.assertEqual(station.fields["motor.full_steps_per_rev"].text(), "200 a turn")
+            menu.actions()[0].trigger()
+            self.assertEqual(session.document.machine.axes[0].motor.label, "small geared unipolar")
+            (self.folder / "motors" / "small geared unipolar.json").write_text("{}")
+            menu.aboutToShow.emit()
+            menu.actions()[0].trigger()
+            self.assertIn("no motor that Kivant kept", window.notice.text.text())
+            self.type(station.fields["motor.label"], "")
 
     def test_what_holds_is_told(self):
         rig = load_example()

@@ -15,7 +15,7 @@ from kivant.core.errors import Fault, KivantError, ValueTextError
 from kivant.core.machine.check import checked
 from kivant.core.machine.edits import Edit, with_value
 from kivant.core.machine.lines import free_lines, with_lines
-from kivant.core.machine.parts import Axis, Leads, Machine, Unit
+from kivant.core.machine.parts import Axis, Leads, Machine, Motor, Unit
 from kivant.core.path import axis_path
 from kivant.core.travel.conversion import steps_per_full_step
 from kivant.core.travel.stages import STAGES, stage_kind
@@ -148,6 +148,17 @@ def set_values(index: int, values: Mapping[tuple[str, ...], Any]) -> Edit:
         for inner, value in values.items():
             machine = with_value(machine, axis_path(index, *inner), value)
         return machine
+
+    return edit
+
+
+def use_motor(index: int, motor: Motor) -> Edit:
+    """Put another motor in the place of an axis's; names of loose wires stay where the winding is of the same kind."""
+
+    def edit(machine: Machine) -> Machine:
+        known = machine.axes[index].motor
+        leads = motor.leads or (known.leads if known.winding == motor.winding else None)
+        return with_value(machine, axis_path(index, "motor"), replace(motor, leads=leads))
 
     return edit
 

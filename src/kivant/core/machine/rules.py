@@ -9,7 +9,7 @@ from kivant.core.drive.drivers import board_lines, driver_kind
 from kivant.core.drive.sequence_table import LEAST_ROWS
 from kivant.core.drive.switches import faults_of_bank
 from kivant.core.errors import Fault
-from kivant.core.machine.parts import Axis, Machine, Routine, start_of
+from kivant.core.machine.parts import Axis, Machine, Motor, Routine, start_of
 from kivant.core.motion.blocks import block_kind
 from kivant.core.path import Path, axis_path, routine_path
 from kivant.core.travel.conversion import steps_per_unit
@@ -34,7 +34,7 @@ def broken_rules(machine: Machine) -> Iterator[Fault]:
         yield from _travel(place / "travel", axis)
         yield from _ratio(place / "travel", axis)
         yield from _limits(place, axis)
-        yield from _points(place / "motor" / "torque_points", axis)
+        yield from point_faults(place / "motor" / "torque_points", axis.motor)
         yield from _load(place / "load", axis)
     for i, routine in enumerate(machine.routines):
         yield from broken_rules_of_routine(machine, routine, routine_path(i))
@@ -139,9 +139,10 @@ def _power(value: Fraction) -> str:
     return f"about 1e{len(str(value.numerator)) - len(str(value.denominator))}"
 
 
-def _points(place: Path, axis: Axis) -> Iterator[Fault]:
+def point_faults(place: Path, motor: Motor) -> Iterator[Fault]:
+    """Yield what is wrong with the points of a motor's torque."""
     latest = -1.0
-    for index, point in enumerate(axis.motor.torque_points or ()):
+    for index, point in enumerate(motor.torque_points or ()):
         if len(point) != 2:
             yield Fault(place / index, "A point is a speed and a torque.", "Write full steps/s and N m: [500, 0.2].")
         elif point[0] <= latest:

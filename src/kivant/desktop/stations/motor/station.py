@@ -16,6 +16,7 @@ from kivant.core.path import Path, axis_path
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
+from kivant.desktop.stations.motor.shelf_row import ShelfRow
 from kivant.desktop.stations.motor.torque_chart import TorqueChart
 from kivant.desktop.widgets.axis_field import AxisField
 from kivant.desktop.widgets.elided import ElidedText
@@ -87,6 +88,7 @@ class MotorStation(StationPage):
         self.fields = {key: self._field(key, name, unit) for key, name, unit in (*_PLATE, *_LOAD)}
         self._labels: dict[str, QLabel] = {}
         self.chart = TorqueChart(session)
+        self.shelf = ShelfRow(session)
         self.usable = self._told()
         self.held = self._told()
         self.terms = ElidedText(session, "small", "muted")
@@ -117,14 +119,14 @@ class MotorStation(StationPage):
         plate.setFixedWidth(264)
         grid = QGridLayout(plate)
         grid.setContentsMargins(0, 0, 0, 0)
-        grid.setVerticalSpacing(1)
+        grid.setVerticalSpacing(0)
         grid.setHorizontalSpacing(10)
         line = 0
-        for title, rows in (("Motor", _PLATE), ("Drive and load", _LOAD)):
-            heading = QLabel(title)
-            heading.setFont(font("heading"))
+        loads = QLabel("Drive and load")
+        loads.setFont(font("heading"))
+        for heading, rows in ((self.shelf, _PLATE), (loads, _LOAD)):
             grid.setRowMinimumHeight(line, 28)
-            grid.addWidget(heading, line, 0, 1, 2, Qt.AlignmentFlag.AlignBottom)
+            grid.addWidget(heading, line, 0, 1, 2)
             for key, name, _unit in rows:
                 line += 1
                 label = self._labels[key] = QLabel(name)
@@ -152,7 +154,7 @@ class MotorStation(StationPage):
         body.addWidget(plate)
         body.addLayout(right, 1)
         column = QVBoxLayout(self)
-        column.setContentsMargins(26, 14, 24, 10)
+        column.setContentsMargins(26, 14, 24, 6)
         column.setSpacing(4)
         column.addWidget(self.heading)
         column.addWidget(self.sentence)
@@ -188,6 +190,7 @@ class MotorStation(StationPage):
             self._labels[key].setVisible(shown)
         if axis is None:
             return
+        self.shelf.refresh()
         found = self.session.bench.abilities.of(self.session.choice.index)
         self.heading.tell(axis.name, "what its motor can do")
         sentence = drive_words(found)
@@ -221,7 +224,7 @@ def drive_words(found: Ability) -> str:
     drive = found.drive
     return (
         f"{figures.short(drive.supply_v)} V drive {figures.rough3(drive.current_a)} A through a winding of "
-        f"{figures.rough3(drive.inductance_h * 1000)} mH: it just reverses within a step at "
+        f"{figures.rough3(drive.inductance_h * 1000)} mH: the current just reverses within a step at "
         f"{figures.short(float(f'{drive.ceiling_full_steps_hz:.4g}'))} full steps/s"
     )
 

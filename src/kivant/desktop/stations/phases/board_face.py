@@ -7,7 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout
 
-from kivant.app.shelf import keep_board, kept_boards
+from kivant.app.shelf import keep, kept
 from kivant.core.errors import KivantError
 from kivant.core.machine import Axis
 from kivant.core.machine.edits import Edit
@@ -19,7 +19,7 @@ from kivant.desktop.state.session import Session
 from kivant.desktop.stations.phases.board_picture import BoardPicture, board_words
 from kivant.desktop.stations.phases.face import Face
 from kivant.desktop.widgets.value_field import ValueField
-from kivant.files.board_file import load_board
+from kivant.files.part_file import BOARD_FILE
 
 
 class BoardFace(Face):
@@ -103,7 +103,8 @@ class BoardFace(Face):
 
     def _keep(self) -> None:
         try:
-            path = keep_board(self.session.document.machine.board)
+            board = self.session.document.machine.board
+            path = keep(BOARD_FILE, board, board.name)
         except KivantError as error:
             self.session.notice(str(error))
             return
@@ -111,7 +112,7 @@ class BoardFace(Face):
 
     def _fill(self) -> None:
         self.shelf.clear()
-        for name, path in kept_boards().items():
+        for name, path in kept(BOARD_FILE).items():
             action = self.shelf.addAction(unaccelerated(name))
             action.triggered.connect(lambda _checked=False, p=path: self.take(p))
         if self.shelf.isEmpty():
@@ -120,7 +121,7 @@ class BoardFace(Face):
     def take(self, path: Path) -> None:
         """Put a board of the shelf in the place of the machine's."""
         try:
-            board = load_board(path)
+            board = BOARD_FILE.load(path)
         except KivantError as error:
             self.session.notice(str(error))
             return
