@@ -2,6 +2,7 @@
 
 import threading
 import unittest
+from unittest import mock
 
 from kivant.app.planning.background import Background
 
@@ -46,6 +47,14 @@ class Wishes(unittest.TestCase):
         self.background.drop("plan")
         self.background.wish("other", lambda _checkpoint: 0, lambda _result: arrived.set())
         self.assertTrue(arrived.wait(5))
+
+    def test_a_fault_is_told_and_ends_nothing_else(self):
+        arrived = threading.Event()
+        with mock.patch("threading.excepthook") as told:
+            self.background.wish("plan", lambda _checkpoint: 1 / 0, lambda _result: self.fail("there is none"))
+            self.background.wish("other", lambda _checkpoint: 0, lambda _result: arrived.set())
+            self.assertTrue(arrived.wait(5))
+        self.assertIs(told.call_args.args[0].exc_type, ZeroDivisionError)
 
     def test_nothing_goes_on_while_another_hurries(self):
         arrived = threading.Event()

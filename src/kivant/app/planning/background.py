@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -103,7 +104,9 @@ class Background:
 
         try:
             result = wish.work(checkpoint)
+            if wanted():
+                wish.deliver(result)
         except SupersededError:
             return
-        if wanted():
-            wish.deliver(result)
+        except Exception:  # a fault of Kivant's own is told; what is wished next is worked on all the same
+            threading.excepthook(threading.ExceptHookArgs((*sys.exc_info(), threading.current_thread())))
