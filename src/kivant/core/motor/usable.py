@@ -21,7 +21,7 @@ Reals = NDArray[np.float64]
 LimitedBy = Literal["torque", "driver", "board"]
 
 USUAL_MARGIN = 1.5
-_GRID = 1000
+_GRID = 250
 _FARTHEST_HZ = 1e6
 
 
@@ -109,7 +109,7 @@ def _first_zero(left: object) -> float:
         return 0.0
     low, high = float(grid[short[0] - 1]), float(grid[short[0]])
     for _ in range(4):
-        finer = np.linspace(low, high, 400)
+        finer = np.linspace(low, high, 120)
         end = int(np.flatnonzero(left(finer) <= 0)[0])
         low, high = float(finer[end - 1]), float(finer[end])
     return low
@@ -119,7 +119,7 @@ def _end_of(drive: Drive, motor: Motor, torque_hz: float) -> float:
     """Return up to which speed a curve is worth drawing: where hardly any torque is left."""
     if motor.torque_points:
         return float(motor.torque_points[-1][0])
-    grid = np.geomspace(10.0, _FARTHEST_HZ, 400)
+    grid = np.geomspace(10.0, _FARTHEST_HZ, 120)
     pulled = available_nm(drive, grid)
     weak = np.flatnonzero(pulled < 0.03 * pulled.max(initial=0.0))
     return max(float(grid[weak[0]]) if len(weak) else _FARTHEST_HZ, 1.2 * min(torque_hz, _FARTHEST_HZ / 2))

@@ -164,7 +164,7 @@ class MotorStation(StationPage):
         axis = self.session.choice.axis
         if axis is None or not value > 0:
             return
-        rounded = float(figures.down3(value))
+        rounded = figures.down3(value)
         place = axis_path(self.session.choice.index, "limits")
 
         def edit(machine: object) -> object:
@@ -198,9 +198,9 @@ class MotorStation(StationPage):
         self.chart.show_axis(axis, found)
         self.usable.setText(usable_words(axis, found))
         free = not self.session.running.active
-        self.take_speed.setText(f"Take {figures.down3(found.speed)} {axis.unit}/s")
+        self.take_speed.setText(f"Take {figures.plain(figures.down3(found.speed))} {axis.unit}/s")
         self.take_speed.setEnabled(free and found.speed > 0)
-        self.take_acceleration.setText(f"Take {figures.down3(found.acceleration)} {axis.unit}/s²")
+        self.take_acceleration.setText(f"Take {figures.plain(figures.down3(found.acceleration))} {axis.unit}/s²")
         self.take_acceleration.setEnabled(free and found.acceleration > 0)
         self.held.setText(held_words(holding(self.session.document.machine, axis)))
         terms = "; ".join(f"{term.name} {figures.rough3(term.value)} kgm²" for term in found.load.inertias)
