@@ -4,6 +4,7 @@ import unittest
 from dataclasses import replace
 from decimal import Decimal
 
+from kivant.app.document.examples import load_example
 from kivant.core.drive.drivers import OwnSequence
 from kivant.core.drive.switches import SwitchBank
 from kivant.core.drive.wiring import orders
@@ -87,6 +88,40 @@ class Findings(unittest.TestCase):
             self.assertEqual(edit is not None, mends)
             if edit is not None:
                 self.assertEqual(all_findings(edit(built)), ())
+
+    def test_mistakes_of_motors(self):
+        """Only where nothing has to be guessed: a bare motor is not judged."""
+        rig = load_example()
+        lift = rig.axes[1]
+
+        def with_limits(**changes):
+            return replace(lift, limits=replace(lift.limits, **changes))
+
+        judged = ("speed-over-torque", "acceleration-over-torque", "supply-low", "load-not-held")
+        heavy = replace(lift, load=replace(lift.load, force_n=40.0, friction_torque_nm=0.0))
+        fast = replace(with_limits(speed=900.0, acceleration=10.0), driver=replace(lift.driver, microsteps=1))
+        table = [
+            (fast, "speed-over-torque", "limits.speed", "may stall", True),
+            (with_limits(acceleration=40_000.0), "acceleration-over-torque", "limits.acceleration", "2.46 times", True),
+            (replace(with_limits(speed=0.5), driver=replace(lift.driver, supply=None, supply_v=1.2)), "supply-low", "driver.current_a", "needs 1.7 V", True),
+            (replace(heavy, driver=replace(lift.driver, at_rest="off")), "load-not-held", "driver.at_rest", "0.015 N m hold it", True),
+            (replace(heavy, load=replace(heavy.load, force_n=400.0)), "load-not-held", "driver.at_rest", "pulls 0.509 N m", False),
+            (heavy, None, "", "", False),
+            (replace(fast, motor=replace(lift.motor, inductance_mh=None)), None, "", "", False),
+        ]  # fmt: skip
+        for axis, code, place, said, mends in table:
+            built = replace(rig, axes=(axis,), routines=())
+            own = [f for f in all_findings(built) if f.code in judged]
+            if code is None:
+                self.assertEqual(own, [], axis)
+                continue
+            own = [f for f in own if f.code == code]
+            self.assertEqual([str(f.place) for f in own], [f"axes[0].{place}"])
+            self.assertIn(said, own[0].message)
+            edit = remedy_of(own[0])
+            self.assertEqual(edit is not None, mends)
+            if edit is not None:
+                self.assertNotIn(code, [f.code for f in all_findings(edit(built))])
 
     def test_thresholds_are_where_they_are_said_to_be(self):
         """Ten per cent above the rated current is the tolerance of a winding; at the pulse limit is not above it."""

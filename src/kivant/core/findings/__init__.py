@@ -14,6 +14,12 @@ from kivant.core.findings.current import COIL_CURRENT, HOLD_WARMS
 from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity
 from kivant.core.findings.limits import OUTSIDE_LIMITS
 from kivant.core.findings.lines import ENABLE_MISSING, LINE_SHARED, LINES_SHORT
+from kivant.core.findings.motor import (
+    ACCELERATION_OVER_TORQUE,
+    LOAD_NOT_HELD,
+    SPEED_OVER_TORQUE,
+    SUPPLY_LOW,
+)
 from kivant.core.findings.sequence import SEQUENCE_DEAD_ROW, SEQUENCE_UNEVEN
 from kivant.core.findings.speed import NO_RAMP, PULSE_RATE_CAPPED
 from kivant.core.findings.supply import SUPPLY_MISMATCH, SUPPLY_OVERLOADED
@@ -36,6 +42,10 @@ FINDINGS: dict[str, FindingKind] = {
         PULSE_RATE_CAPPED,
         NO_RAMP,
         COIL_CURRENT,
+        SPEED_OVER_TORQUE,
+        ACCELERATION_OVER_TORQUE,
+        SUPPLY_LOW,
+        LOAD_NOT_HELD,
         SUPPLY_OVERLOADED,
         SUPPLY_MISMATCH,
         SWITCHES_DIFFER,

@@ -14,18 +14,22 @@ T. Kenjo and A. Sugawara, *Stepping Motors and Their Microprocessor Controls*, 2
 
 from __future__ import annotations
 
+import cmath
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
-
-import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from typing import TYPE_CHECKING, Any
 
 from kivant.core.drive.copper import supply_volts
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine.parts import Axis, Machine, find_named
 from kivant.core.motor.nameplate import Nameplate, nameplate
 
-Reals = NDArray[np.float64]
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import ArrayLike, NDArray
+
+    Reals = NDArray[np.float64]
 
 CONNECTIONS = {"half_coil": (1.0, 1.0, 1.0), "series": (2.0, 4.0, 2.0), "parallel": (0.5, 1.0, 1.0)}
 """What a connection makes of one coil's resistance, inductance and torque constant."""
@@ -117,28 +121,64 @@ def _of_rows(axis: Axis) -> tuple[float, float, float]:
         The least torque at which the curves of neighbouring rows cross, and the greatest of any row.
     """
     kind, driver = driver_kind(axis.driver), axis.driver
-    count = len(kind.rows(driver) or ())
-    states = [kind.excitation(driver, row) for row in range(count)]
-    winding = np.array([state.coils[0] - state.coils[2] for state in states])
-    fields = np.array([state.torque * np.exp(1j * math.radians(state.electrical_deg)) for state in states])
-    turns = _turns(fields)
+    states = [kind.excitation(driver, row) for row in range(len(kind.rows(driver) or ()))]
+    fields = [cmath.rect(state.torque, math.radians(state.electrical_deg)) for state in states]
+    longest, turns, count = max(map(abs, fields)), _turns(fields), len(fields)
     if turns == 0:
-        return 0.0, 0.0, float(np.abs(fields).max(initial=0.0))
-    wave = np.exp(-2j * np.pi * turns * np.arange(count) / count)
+        return 0.0, 0.0, longest
+    winding = [state.coils[0] - state.coils[2] for state in states]
+    wave = sum(on * cmath.exp(-2j * math.pi * turns * row / count) for row, on in enumerate(winding))
     held = math.pi * abs(turns) / count  # half a row, electrically
-    share = 2 * abs(complex(winding @ wave)) / count * math.sin(held) / held
+    share = 2 * abs(wave) / count * math.sin(held) / held
     # Two curves T sin(a) cross where the line between the tips of their fields passes the rotor's axis.
-    following = np.roll(fields, -1)
-    apart = np.abs(fields - following)
-    crossing = np.divide(np.abs((np.conj(fields) * following).imag), apart, out=np.zeros(count), where=apart > 1e-12)
-    forward = np.abs(np.angle(following / np.where(fields == 0, 1, fields))) < math.pi * 0.75
-    return share, float(np.where(forward, crossing, 0.0).min()), float(np.abs(fields).max())
+    pairs = list(zip(fields, [*fields[1:], fields[0]], strict=True))
+    apart = [(abs((a.conjugate() * b).imag), abs(a - b), abs(cmath.phase(b / a))) for a, b in pairs]
+    crossing = min(area / far if far > 1e-12 and turn < math.pi * 0.75 else 0.0 for area, far, turn in apart)
+    return share, crossing, longest
 
 
-def _turns(fields: NDArray[np.complex128]) -> int:
-    if (np.abs(fields) < 1e-9).any():
+def _turns(fields: Sequence[complex]) -> int:
+    if any(abs(field) < 1e-9 for field in fields):
         return 0
-    return round(float(np.angle(np.roll(fields, -1) / fields).sum()) / (2 * math.pi))
+    following = [*fields[1:], fields[0]]
+    return round(sum(cmath.phase(b / a) for a, b in zip(fields, following, strict=True)) / (2 * math.pi))
+
+
+class _OneByOne:
+    """What arrays are asked for below, of single numbers: a question about one speed needs no NumPy."""
+
+    sqrt = staticmethod(math.sqrt)
+    maximum, minimum = staticmethod(max), staticmethod(min)
+
+    @staticmethod
+    def where(so: bool, one: float, other: float) -> float:
+        return one if so else other
+
+
+def _pulled(drive: Drive, rate: Any, of: Any) -> Any:
+    """Return the torque at speeds, numbers or arrays; `of` has square roots and choices for them."""
+    emf = drive.torque_constant * rate * (2 * math.pi / drive.full_steps)
+    r, x = drive.resistance_ohm, drive.inductance_h * rate * (math.pi / 2)
+    z2 = r * r + x * x
+    z, volts, most = of.sqrt(z2), drive.volts, drive.amperes
+    free = (r * most + emf) ** 2 + (x * most) ** 2 <= volts * volts * (1 + 1e-12)
+    # With the voltage alone as the limit: the phasor of the voltage leads by the angle of the impedance.
+    real, imaginary = volts / z - emf * r / z2, emf * x / z2
+    # With both: where the circle of the current cuts that of the voltage, whose middle lies at -E/Z.
+    away = of.maximum(emf / z, 1e-30)
+    along = (most * most - (volts / z) ** 2 + away * away) / (2 * away)
+    along = of.minimum(of.maximum(along, -2 * most), 2 * most)
+    across2 = most * most - along * along
+    both = of.where(across2 >= 0, (-along * r + of.sqrt(of.maximum(across2, 0.0)) * x) / z, 0.0)
+    alone = real * real + imaginary * imaginary <= most * most
+    active = of.where(free, most, of.where(alone, real, both))
+    return of.minimum(drive.torque_constant * of.maximum(active, 0.0), drive.most_nm)
+
+
+def available_at(drive: Drive, full_steps_hz: float) -> float:
+    """Return the torque that can be pulled at one speed in full steps/s without sign, N m."""
+    found: float = _pulled(drive, full_steps_hz, _OneByOne)
+    return found
 
 
 def available_nm(drive: Drive, full_steps_hz: ArrayLike) -> Reals:
@@ -153,20 +193,7 @@ def available_nm(drive: Drive, full_steps_hz: ArrayLike) -> Reals:
     -------
     float64 array of the same shape
     """
-    rate = np.asarray(full_steps_hz, np.float64)
-    emf = drive.torque_constant * rate * (2 * math.pi / drive.full_steps)
-    r, x = drive.resistance_ohm, drive.inductance_h * rate * (math.pi / 2)
-    z2 = r * r + x * x
-    z, volts, most = np.sqrt(z2), drive.volts, drive.amperes
-    free = (r * most + emf) ** 2 + (x * most) ** 2 <= volts * volts * (1 + 1e-12)
-    # With the voltage alone as the limit: the phasor of the voltage leads by the angle of the impedance.
-    real, imaginary = volts / z - emf * r / z2, emf * x / z2
-    # With both: where the circle of the current cuts that of the voltage, whose middle lies at -E/Z.
-    away = np.maximum(emf / z, 1e-30)
-    along = np.clip((most * most - (volts / z) ** 2 + away * away) / (2 * away), -2 * most, 2 * most)
-    across2 = most * most - along * along
-    both = np.where(across2 >= 0, (-along * r + np.sqrt(np.maximum(across2, 0.0)) * x) / z, 0.0)
-    alone = real * real + imaginary * imaginary <= most * most
-    active = np.where(free, most, np.where(alone, real, both))
-    found: Reals = np.minimum(drive.torque_constant * np.maximum(active, 0.0), drive.most_nm)
+    import numpy as np
+
+    found: Reals = _pulled(drive, np.asarray(full_steps_hz, np.float64), np)
     return found

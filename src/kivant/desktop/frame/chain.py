@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
@@ -39,17 +41,21 @@ class PlateButton(QAbstractButton):
     def sizeHint(self) -> QSize:
         return QSize(186, CHAIN_HEIGHT)
 
-    def refresh(self, *, flash: bool) -> None:
-        """Show the selected axis's figures; a change flashes where it follows from an edit."""
+    def refresh(self, findings: Iterable[Finding], *, flash: bool) -> None:
+        """Show the selected axis's figures; a change flashes where it follows from an edit.
+
+        `findings` are those of this station, of all axes, the gravest first.
+        """
         session = self.session
         texts, axis = ("", ""), session.choice.axis
         if axis is not None:
             texts = self.kind.figure(session, axis), self.kind.second(session, axis)
-        said, found = f"{self.kind.title}: {texts[0]}, {texts[1]}", [finding.severity for finding in self._findings()]
+        own = tuple(finding for finding in findings if finding.place.axis in (None, session.choice.index))
+        said, found = f"{self.kind.title}: {texts[0]}, {texts[1]}", [finding.severity for finding in own]
         shown = said, found, (axis.travel, axis.limits) if axis else None
         if shown == self._shown:
             return
-        self._shown, self.found = shown, self._findings()
+        self._shown, self.found = shown, own
         if flash and self.figure not in ("", "no plan") and texts != (self.figure, self.second):
             self._flash.start()
         self.figure, self.second = texts
@@ -61,12 +67,6 @@ class PlateButton(QAbstractButton):
     def flashing(self) -> bool:
         """Whether a change is being shown."""
         return self._flash.isActive()
-
-    def _findings(self) -> tuple[Finding, ...]:
-        """Return the findings of the selected axis (or of none) that belong to this station, the gravest first."""
-        whose = (None, self.session.choice.index)
-        found = [f for f in self.session.planning.findings if station_of(f.place) == self.kind.key]
-        return tuple(finding for finding in found if finding.place.axis in whose)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -133,7 +133,7 @@ class Chain(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self._machine = session.document.machine
+        self._sorted: tuple[tuple[Finding, ...], dict[str | None, list[Finding]]] = ((), {})
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
@@ -153,11 +153,20 @@ class Chain(QWidget):
 
     def refresh(self) -> None:
         """Show the figures; those an edit has changed flash."""
-        for plate in self.plates.values():
-            plate.refresh(flash=True)
+        self._refresh(flash=True)
 
     def show_other(self) -> None:
         """Show the figures of another axis, which is no change of theirs."""
+        self._refresh(flash=False)
         for plate in self.plates.values():
-            plate.refresh(flash=False)
             plate.update()
+
+    def _refresh(self, *, flash: bool) -> None:
+        findings = self.session.planning.findings
+        if findings is not self._sorted[0]:  # where each belongs is looked up once, and not at every edit
+            by_station: dict[str | None, list[Finding]] = {}
+            for finding in findings:
+                by_station.setdefault(station_of(finding.place), []).append(finding)
+            self._sorted = findings, by_station
+        for key, plate in self.plates.items():
+            plate.refresh(self._sorted[1].get(key, ()), flash=flash)

@@ -14,12 +14,12 @@ from kivant.desktop.stations.kind import StationKind
 
 
 def _figure(session: Session, axis: Axis) -> str:
-    speed = session.bench.abilities.of(session.choice.index).speed
+    speed, _by = session.bench.abilities.top_speed(session.choice.index)
     return f"{figures.rough3(speed * float(rotor_turns_per_unit(axis)) * 60)} rpm"
 
 
 def _second(session: Session, _axis: Axis) -> str:
-    return f"limit: {session.bench.abilities.of(session.choice.index).limited_by}"
+    return f"limit: {session.bench.abilities.top_speed(session.choice.index)[1]}"
 
 
 def _picture(painter: QPainter, _session: Session, _axis: Axis, middle: QPointF, _color: QColor) -> None:

@@ -11,7 +11,8 @@ from kivant.core.machine import Axis
 from kivant.core.machine.edits import NONE, UNKNOWN, set_value
 from kivant.core.motor.holding import Holding, holding
 from kivant.core.motor.nameplate import nameplate
-from kivant.core.motor.usable import USUAL_MARGIN, Ability
+from kivant.core.motor.spare import USUAL_MARGIN
+from kivant.core.motor.usable import Ability
 from kivant.core.path import Path, axis_path
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font

@@ -1,0 +1,76 @@
+"""What a motor's torque leaves at a speed, beyond its load, with a margin; and up to which speed it leaves anything."""
+
+from __future__ import annotations
+
+import math
+from bisect import bisect_right
+from dataclasses import dataclass
+
+from kivant.core.machine.parts import Axis, Machine, Motor
+from kivant.core.motor.load import LoadAtRotor, load_of
+from kivant.core.motor.torque import Drive, available_at, drive_of
+
+USUAL_MARGIN = 1.5
+FARTHEST_HZ = 1e6
+"""Full steps/s beyond which nobody looks."""
+_SCAN = 140
+
+
+def pulled_at(drive: Drive, motor: Motor, full_steps_hz: float) -> float:
+    """Return the torque that can be pulled at one speed, N m: of the data sheet's points, modelled without them.
+
+    Between points the torque changes evenly; below the first it is that of the first, beyond the last there is none.
+    """
+    points = motor.torque_points
+    if not points:
+        return available_at(drive, full_steps_hz)
+    above = bisect_right([point[0] for point in points], full_steps_hz)
+    if above == 0:
+        return points[0][1]
+    (low, high), share = points[above - 1 : above + 1] if above < len(points) else (points[-1], points[-1]), 0.0
+    if above == len(points):
+        return high[1] if full_steps_hz == high[0] else 0.0
+    share = (full_steps_hz - low[0]) / (high[0] - low[0])
+    return low[1] + share * (high[1] - low[1])
+
+
+@dataclass(frozen=True, slots=True)
+class Spare:
+    """A motor with its drive, load and margin."""
+
+    motor: Motor
+    drive: Drive
+    load: LoadAtRotor
+    margin: float
+
+    def left_nm(self, full_steps_hz: float) -> float:
+        """Return what the torque leaves for acceleration at a speed, N m, in the harder direction."""
+        return pulled_at(self.drive, self.motor, full_steps_hz) / self.margin - self.needed_nm(full_steps_hz)
+
+    def needed_nm(self, full_steps_hz: float) -> float:
+        """Return the torque of the load at a speed, N m, in the harder direction."""
+        radians = 2 * math.pi / self.drive.full_steps
+        return self.load.worst_nm() + self.load.viscous_nms * full_steps_hz * radians
+
+    def usable_hz(self) -> float:
+        """Return the speed from 0 up to which there is something left, full steps/s; at most a million."""
+        low, ratio = 0.0, FARTHEST_HZ ** (1 / _SCAN)
+        if self.left_nm(0.0) <= 0:
+            return 0.0
+        for k in range(_SCAN + 1):
+            high = ratio**k
+            if self.left_nm(high) <= 0:
+                break
+            low = high
+        else:
+            return FARTHEST_HZ
+        for _ in range(50):
+            middle = (low + high) / 2
+            low, high = (middle, high) if self.left_nm(middle) > 0 else (low, middle)
+        return low
+
+
+def spare_of(machine: Machine, axis: Axis, margin: float | None = None) -> Spare:
+    """Return what moves an axis and what it moves; `margin` instead of the axis's own."""
+    own = margin if margin is not None else axis.margin or USUAL_MARGIN
+    return Spare(axis.motor, drive_of(machine, axis), load_of(axis), own)
