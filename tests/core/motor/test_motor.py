@@ -15,6 +15,7 @@ from kivant.core.machine import Gear, Load, Motor
 from kivant.core.machine.parts import Supply
 from kivant.core.motor.load import load_of
 from kivant.core.motor.nameplate import nameplate
+from kivant.core.motor.spare import FARTHEST_HZ, pulled_at, spare_of
 from kivant.core.motor.torque import Drive, available_nm, drive_of
 from kivant.core.motor.usable import ability, pulled_nm
 from kivant.files import project
@@ -101,6 +102,32 @@ class Torque(unittest.TestCase):
             pulled_nm(drive_of(RIG, axis), axis.motor, [0.0, 100.0, 300.0, 500.0, 501.0]).round(12).tolist(),
             [0.3, 0.3, 0.2, 0.1, 0.0],
         )
+
+    @settings(max_examples=60, deadline=None)
+    @given(
+        st.lists(st.tuples(st.floats(1, 400), st.just(0.0) | st.floats(1e-3, 0.5)), max_size=5), st.floats(1, 4), st.floats(0, 0.2),
+        st.floats(0, 1e-3),
+    )  # fmt: skip
+    def test_one_speed_is_told_as_many_are_and_what_is_left_ends_where_it_is_said_to(
+        self, gaps, margin, friction, viscous
+    ):
+        """Single numbers and arrays agree, modelled or by points; up to the usable speed something is left, and then not."""
+        rates = np.cumsum([gap for gap, _torque in gaps]).tolist()
+        points = tuple((rate, torque) for rate, (_gap, torque) in zip(rates, gaps, strict=True)) or None
+        axis = replace(
+            LIFT, motor=replace(LIFT.motor, torque_points=points), margin=margin,
+            load=Load(friction_torque_nm=friction, viscous_nms=viscous),
+        )  # fmt: skip
+        spare = spare_of(RIG, axis)
+        looked = [0.0, *rates, *np.linspace(0, 3000, 40).tolist()]
+        together = pulled_nm(spare.drive, axis.motor, looked)
+        np.testing.assert_allclose([pulled_at(spare.drive, axis.motor, rate) for rate in looked], together, atol=1e-12)
+        usable = spare.usable_hz()
+        if usable:
+            self.assertGreater(spare.left_nm(usable * (1 - 1e-9)), -1e-9)
+            self.assertTrue(usable >= FARTHEST_HZ or spare.left_nm(usable * (1 + 1e-6)) <= 1e-6)
+        else:
+            self.assertLessEqual(spare.left_nm(0.0), 0.0)
 
 
 class Loads(unittest.TestCase):
