@@ -29,6 +29,7 @@ class Travels(StationTest):
         self.assertIn(
             "nearest step 7 305 reaches 900.0336".replace("7 305", "7\u2009305"), travel.face("convert").found.text()
         )
+        self.assertIn("0.033602 deg too far; 7\u2009304 is 0.089606 deg short", travel.face("convert").found.text())
         self.type(travel.face("convert").steps, "-96")
         self.assertEqual(travel.face("convert").position.text(), "−11.8279569892 deg")
         face = travel.face("convert")

@@ -166,6 +166,10 @@ class Chains(StationTest):
         self.assertIn("0.40323 deg a step; forward it turns clockwise", travel.cards[2].toolTip())
         travel.cards[3].reverse.click()
         self.assertIn("forward it turns counter-clockwise", travel.cards[2].toolTip())
+        travel.round.click()
+        self.assertEqual(window.session.document.machine.axes[0].positive, "ccw")
+        self.assertIn("forward it turns clockwise", travel.cards[2].toolTip())
+        self.assertIn("forward turns the rotor clockwise", travel.sentence.text())
         window.session.choice.select(1)
         self.assertIn("One turn moves the tool 8 mm, one step 0.005 mm", travel.cards[1].toolTip())
 

@@ -20,6 +20,9 @@ _FLASH_MS = 900
 CHAIN_HEIGHT = 64
 
 
+_NARROW = 170  # pixels of a plate below which its picture and words move together
+
+
 class PlateButton(QAbstractButton):
     """One plate."""
 
@@ -78,7 +81,9 @@ class PlateButton(QAbstractButton):
             color = theme.color("ink" if self.isChecked() else "muted")
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(theme.pen(color, 1.6))
-            self.kind.picture(painter, self.session, axis, QPointF(28, height / 2), color)
+            self.kind.picture(
+                painter, self.session, axis, QPointF(23 if self.width() < _NARROW else 28, height / 2), color
+            )
         self._paint_words(painter)
 
     def _paint_ground(self, painter: QPainter) -> None:
@@ -103,18 +108,18 @@ class PlateButton(QAbstractButton):
         theme, width = self.session.theme, self.width()
         painter.setPen(theme.color("ink"))
         painter.setFont(font("heading"))
-        room = width - 62
-        painter.drawText(QRectF(52, 4, room, 20), Qt.AlignmentFlag.AlignVCenter, self.kind.title)
+        left, room = (48, width - 51) if width < _NARROW else (52, width - 62)
+        painter.drawText(QRectF(left, 4, room, 20), Qt.AlignmentFlag.AlignVCenter, self.kind.title)
         painter.setFont(font("strong" if self.isChecked() or self.flashing else "text"))
         metrics = painter.fontMetrics()
         painter.drawText(
-            QRectF(52, 24, room, 18), 0, metrics.elidedText(self.figure, Qt.TextElideMode.ElideRight, room)
+            QRectF(left, 24, room, 18), 0, metrics.elidedText(self.figure, Qt.TextElideMode.ElideRight, room)
         )
         painter.setPen(theme.color("muted"))
         painter.setFont(font("small"))
         metrics = painter.fontMetrics()
         painter.drawText(
-            QRectF(52, 42, room, 18), 0, metrics.elidedText(self.second, Qt.TextElideMode.ElideRight, room)
+            QRectF(left, 42, room, 18), 0, metrics.elidedText(self.second, Qt.TextElideMode.ElideRight, room)
         )
         found = self.found
         if found:

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from kivant.core.errors import Fault, ValueTextError
 from kivant.core.machine import Axis
 from kivant.core.quantity import parse_position, parse_speed
-from kivant.core.travel.conversion import convert, steps_per_rev, steps_per_unit
+from kivant.core.travel.conversion import Conversion, convert, steps_per_rev, steps_per_unit
 from kivant.core.travel.speeds import speed_forms
 from kivant.core.travel.stages import stage_kind
 from kivant.desktop.kit import figures
@@ -123,8 +123,7 @@ class ConvertFace(QWidget):
         for field in (self.position, self.steps, self.speed):
             field.refresh()
         found = convert(axis, self._wanted())
-        beyond = (found.error > 0) == (found.position >= 0)
-        missed = f"{figures.short(abs(float(found.error)))} {axis.unit} {'too far' if beyond else 'short'}"
+        missed = f"{_missed(found.position, found.actual, axis)}; {_other_side(found, axis)}"
         side = missed if found.error else "exactly there"
         turns = float(found.steps_exact) / steps_per_rev(axis)
         reached = (
@@ -133,6 +132,18 @@ class ConvertFace(QWidget):
         self.found.setText(f"{reached}, {side}; the rotor turns {figures.short(turns)} times")
         self.forms.setText(_forms_text(axis, self._pace(axis)))
         self.scales.show_position(found)
+
+
+def _missed(wanted: Fraction, reached: Fraction, axis: Axis) -> str:
+    """Say by how much a place misses what is wanted, seen from 0."""
+    beyond = (reached > wanted) == (wanted >= 0)
+    return f"{figures.short(abs(float(reached - wanted)))} {axis.unit} {'too far' if beyond else 'short'}"
+
+
+def _other_side(found: Conversion, axis: Axis) -> str:
+    """Say what the step on the other side of a wanted position reaches."""
+    other = found.steps + (1 if found.error < 0 else -1)
+    return f"{figures.grouped(other)} is {_missed(found.position, other / found.steps_per_unit, axis)}"
 
 
 def _time(seconds: float) -> str:

@@ -59,6 +59,12 @@ class TravelStation(StationPage):
         self.swap.menu().aboutToShow.connect(self._fill_ends)
         self.unit = WordChoice(session, Path.of("unit"), "unit", _UNITS, change_unit)
         self.positive = WordChoice(session, Path.of("positive"), "positive sense", _SENSES)
+        self.round = self._plain("±")
+        self.round.setToolTip("Turn the axis round: the other sense is positive. Ctrl+Z undoes it.")
+        self.round.setAccessibleName("Turn the axis round")
+        self.round.clicked.connect(
+            lambda: self._edit(edits.turn_axis_round(self.session.choice.index), "positive sense")
+        )
         self.wrap = WordChoice(session, Path.of("limits", "wrap"), "way to a target", _WAYS)
         self.names = FaceStrip()
         self.names.chosen.connect(self.show_face)
@@ -91,6 +97,8 @@ class TravelStation(StationPage):
             label.setFont(font("small"))
             adding.addWidget(label)
             adding.addWidget(choice)
+            if choice is self.positive:
+                adding.addWidget(self.round)
         column = QVBoxLayout(self)
         column.setContentsMargins(26, 14, 24, 10)
         column.setSpacing(6)
@@ -182,6 +190,7 @@ class TravelStation(StationPage):
         self.swap.setVisible(slides)
         if slides:
             self.swap.setText(f"instead of the {stage_kind(axis.travel[-1]).name}")
+        self.round.setEnabled(not self.session.running.active)
         for button in (*self.adding.values(), self.swap):
             button.setEnabled(not self.session.running.active and len(axis.travel) < _MOST_STAGES)
 
