@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout
 
 from kivant.core.machine import Axis, edits
 from kivant.core.machine.drives import change_unit
@@ -20,6 +20,7 @@ from kivant.desktop.stations.travel.convert_face import ConvertFace
 from kivant.desktop.stations.travel.divide_face import DivideFace
 from kivant.desktop.stations.travel.sold_row import SoldRow
 from kivant.desktop.stations.travel.stage_drag import StageDrag
+from kivant.desktop.widgets.current_stack import CurrentStack
 from kivant.desktop.widgets.face_strip import FaceStrip
 from kivant.desktop.widgets.heading import Heading
 from kivant.desktop.widgets.station_page import StationPage
@@ -74,7 +75,7 @@ class TravelStation(StationPage):
             "calibrate": CalibrateFace(session),
         }
         self.face_key = "convert"
-        self.stack = QStackedWidget()
+        self.stack = CurrentStack()
         for face in self.faces.values():
             self.stack.addWidget(face)
         self._lay_out()
@@ -163,9 +164,6 @@ class TravelStation(StationPage):
             card.refresh()
         self._refresh_words(axis)
         self.names.offer({key: key.capitalize() for key in self.faces}, self.face_key)
-        for key, face in self.faces.items():  # no face makes room for one that is not seen
-            seen = QSizePolicy.Policy.Preferred if key == self.face_key else QSizePolicy.Policy.Ignored
-            face.setSizePolicy(seen, seen)
         self.stack.setCurrentWidget(self.faces[self.face_key])
         self.faces[self.face_key].follow(axis)
 
