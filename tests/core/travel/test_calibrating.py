@@ -72,6 +72,7 @@ class Fits(unittest.TestCase):
         self.assertAlmostEqual(found.offset, 0.5)
         self.assertEqual(found.outliers, (9,))
         self.assertIn("one turn is 7.2", verdict(WHEEL, found))
+        self.assertIn("left out: reading 9, farther from the others than chance", verdict(WHEEL, found))
         mirrored = fit(WHEEL, [Observation(o.position, o.approach, -o.observed) for o in readings])
         self.assertEqual(mirrored.sense, -1)
         self.assertAlmostEqual(mirrored.scale, 0.98)

@@ -16,12 +16,43 @@ from kivant.core.machine.parts import Calibration
 from kivant.core.quantity import parse_position, parse_speed
 from kivant.core.travel.conversion import convert, nearest_step, steps_per_unit
 from kivant.core.travel.sold import sold_drift
+from kivant.core.travel.stages.pulleys import Pulleys
+from kivant.core.travel.stages.worm import Worm
 from tests.machines import coil_axis, screw_axis
 
 GEARS = (Gear(driving=10, driven=31), Gear(driving=12, driven=36), Gear(driving=11, driven=36))
 
 
+@st.composite
+def chains(draw) -> tuple[tuple, Fraction]:
+    """Return a chain of stages, and the steps that it makes of one, multiplied up in whole numbers."""
+    stages, over, under = [], 1, 1
+    for _ in range(draw(st.integers(0, 5))):
+        a, b = draw(st.integers(1, 400)), draw(st.integers(1, 400))
+        kind = draw(st.sampled_from(("gear", "pulleys", "worm", "ratio")))
+        stages.append(
+            Gear(driving=a, driven=b) if kind == "gear"
+            else Pulleys(driving=a, driven=b) if kind == "pulleys"
+            else Worm(starts=a, teeth=b) if kind == "worm"
+            else Ratio(ratio=f"{b}/{a}")
+        )  # fmt: skip
+        over, under = over * b, under * a
+    return tuple(stages), Fraction(over, under)
+
+
 class StepsPerUnit(unittest.TestCase):
+    @given(chains(), st.integers(1, 500_000), st.integers(-(10**9), 10**9))
+    def test_any_chain_is_exact_and_goes_there_and_back(self, chain, lead, steps):
+        """Against products of whole numbers; a whole step is the nearest to its own place, turning and sliding."""
+        stages, ratio = chain
+        disc = replace(coil_axis(), travel=stages)
+        self.assertEqual(steps_per_unit(disc), 400 * ratio / 360)
+        lift = replace(screw_axis(), travel=(*stages, Screw(lead=Decimal(lead).scaleb(-3))))
+        self.assertEqual(steps_per_unit(lift), 1600 * ratio * Fraction(1000, lead))
+        for axis in (disc, lift):
+            there = convert(axis, steps / steps_per_unit(axis))
+            self.assertEqual((there.steps, there.error, there.steps_exact), (steps, 0, steps))
+
     def test_a_gearbox_is_not_what_it_was_sold_as(self):
         """As many turns of the rotor as were sold make not one turn: what is missing, by counting the teeth."""
         wheel = replace(coil_axis(), travel=GEARS, sold="30")

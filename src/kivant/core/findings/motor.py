@@ -12,7 +12,7 @@ from kivant.core.machine.edits import with_value
 from kivant.core.machine.parts import Axis, Machine
 from kivant.core.motor.holding import holding
 from kivant.core.motor.nameplate import nameplate
-from kivant.core.motor.spare import Spare, spare_of
+from kivant.core.motor.spare import Spare, cut_down, spare_of
 from kivant.core.path import Path, axis_path
 from kivant.core.travel.conversion import rotor_turns_per_unit
 
@@ -31,12 +31,6 @@ def _known(machine: Machine) -> Iterator[tuple[int, Axis, Spare]]:
 def _full_steps(axis: Axis) -> float:
     """Return the full steps of one axis unit."""
     return float(rotor_turns_per_unit(axis)) * axis.motor.full_steps_per_rev
-
-
-def _down(value: float) -> float:
-    """Return a positive figure cut to three significant digits."""
-    grain = 10.0 ** (math.floor(math.log10(value)) - 2)
-    return float(f"{math.floor(value / grain * (1 + 1e-12)) * grain:.3g}")
 
 
 def _usable(axis: Axis, spare: Spare) -> float:
@@ -59,7 +53,7 @@ def _slower(place: Path) -> Edit:
     def edit(machine: Machine) -> Machine:
         _index, axis = axis_at(machine, place)
         usable = _usable(axis, spare_of(machine, axis))
-        return with_value(machine, place, _down(usable)) if usable > 0 else machine
+        return with_value(machine, place, cut_down(usable)) if usable > 0 else machine
 
     return edit
 
@@ -88,7 +82,7 @@ def _softer(place: Path) -> Edit:
     def edit(machine: Machine) -> Machine:
         _index, axis = axis_at(machine, place)
         usable = _least_acceleration(axis, spare_of(machine, axis))
-        return with_value(machine, place, _down(usable)) if usable > 0 else machine
+        return with_value(machine, place, cut_down(usable)) if usable > 0 else machine
 
     return edit
 
@@ -100,7 +94,7 @@ def _weak_supply(machine: Machine) -> Iterator[Case]:
         if driver_kind(axis.driver).rows(axis.driver) is None and drive.supply_v < needed:
             figures = {
                 "axis": axis.name, "volts": figure(drive.supply_v), "needed": figure(float(f"{needed:.3g}")),
-                "amps": figure(drive.current_a), "less": figure(_down(drive.supply_v / drive.resistance_ohm)),
+                "amps": figure(drive.current_a), "less": figure(cut_down(drive.supply_v / drive.resistance_ohm)),
             }  # fmt: skip
             yield Case(axis_path(i, "driver", "current_a"), figures)
 
@@ -109,7 +103,7 @@ def _less_current(place: Path) -> Edit:
     def edit(machine: Machine) -> Machine:
         _index, axis = axis_at(machine, place)
         drive = spare_of(machine, axis).drive
-        return with_value(machine, place, _down(drive.supply_v / drive.resistance_ohm))
+        return with_value(machine, place, cut_down(drive.supply_v / drive.resistance_ohm))
 
     return edit
 

@@ -115,8 +115,15 @@ def _sold(_axis: Axis, text: str) -> str | None:
     if text.strip().lower() in ("", UNKNOWN):
         return None
     plain = re.sub(r"\s", "", text)
-    first, _colon, second = plain.partition(":")
-    return (second if first == "1" and second else first) if second in ("", "1") or first == "1" else plain
+    first, colon, second = plain.partition(":")
+    ratio = second if colon and first == "1" else first if second in ("", "1") else plain
+    try:
+        if Fraction(ratio) > 0:
+            return ratio
+    except (ValueError, ZeroDivisionError):
+        pass
+    message = f"“{shown(text.strip())}” is no ratio of a gearbox."
+    raise ValueTextError(Fault("sold", message, "Type it as on its label, such as 1:30 or 30.5."))
 
 
 def _tolerance(axis: Axis, text: str) -> float | None:

@@ -16,6 +16,14 @@ FARTHEST_HZ = 1e6
 _SCAN = 140
 
 
+def cut_down(value: float) -> float:
+    """Return a positive figure cut to three significant digits, never more than it is; 0 for others."""
+    if not value > 0:
+        return 0.0
+    grain = 10.0 ** (math.floor(math.log10(value)) - 2)
+    return float(f"{math.floor(value / grain * (1 + 1e-12)) * grain:.3g}")
+
+
 def pulled_at(drive: Drive, motor: Motor, full_steps_hz: float) -> float:
     """Return the torque that can be pulled at one speed, N m: of the data sheet's points, modelled without them.
 

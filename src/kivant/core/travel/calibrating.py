@@ -283,7 +283,8 @@ def verdict(axis: Axis, found: Fit) -> str:
         parts.append(f"once a turn of {where} {_with(error.amplitude, error.amplitude_se)} {axis.unit}")
     if found.outliers:
         rows = ", ".join(map(str, found.outliers))
-        parts.append(f"left out: reading{'s' if len(found.outliers) > 1 else ''} {rows}")
+        many = "s" if len(found.outliers) > 1 else ""
+        parts.append(f"left out: reading{many} {rows}, farther from the others than chance would have it")
     return "; ".join(parts)
 
 

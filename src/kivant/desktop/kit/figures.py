@@ -46,14 +46,6 @@ def rough3(value: float) -> str:
     return short(float(f"{value:.3g}"))
 
 
-def down3(value: float) -> float:
-    """Return a positive figure cut to three significant digits, never more than it is."""
-    if not value > 0:
-        return 0.0
-    grain = 10.0 ** (math.floor(math.log10(value)) - 2)
-    return float(f"{math.floor(value / grain * (1 + 1e-12)) * grain:.3g}")
-
-
 def plain(value: float) -> str:
     """Return a number as it would be typed: all digits that matter, up to twelve."""
     return _written(f"{value:.12g}")

@@ -11,7 +11,7 @@ from kivant.core.machine import Axis
 from kivant.core.machine.edits import NONE, UNKNOWN, set_value
 from kivant.core.motor.holding import Holding, holding
 from kivant.core.motor.nameplate import nameplate
-from kivant.core.motor.spare import USUAL_MARGIN
+from kivant.core.motor.spare import USUAL_MARGIN, cut_down
 from kivant.core.motor.usable import Ability
 from kivant.core.path import Path, axis_path
 from kivant.desktop.kit import figures
@@ -165,7 +165,7 @@ class MotorStation(StationPage):
         axis = self.session.choice.axis
         if axis is None or not value > 0:
             return
-        rounded = figures.down3(value)
+        rounded = cut_down(value)
         place = axis_path(self.session.choice.index, "limits")
 
         def edit(machine: object) -> object:
@@ -199,9 +199,9 @@ class MotorStation(StationPage):
         self.chart.show_axis(axis, found)
         self.usable.setText(usable_words(axis, found))
         free = not self.session.running.active
-        self.take_speed.setText(f"Take {figures.plain(figures.down3(found.speed))} {axis.unit}/s")
+        self.take_speed.setText(f"Take {figures.plain(cut_down(found.speed))} {axis.unit}/s")
         self.take_speed.setEnabled(free and found.speed > 0)
-        self.take_acceleration.setText(f"Take {figures.plain(figures.down3(found.acceleration))} {axis.unit}/s²")
+        self.take_acceleration.setText(f"Take {figures.plain(cut_down(found.acceleration))} {axis.unit}/s²")
         self.take_acceleration.setEnabled(free and found.acceleration > 0)
         self.held.setText(held_words(holding(self.session.document.machine, axis)))
         terms = "; ".join(f"{term.name} {figures.rough3(term.value)} kgm²" for term in found.load.inertias)
