@@ -1,5 +1,6 @@
 """Tooth trains near a ratio: the true one is among them, best first, and none lies outside of what was measured."""
 
+import math
 import random
 import unittest
 from fractions import Fraction
@@ -26,8 +27,24 @@ class Trains(unittest.TestCase):
             for train in trains(float(ratio), 0.01, 2):
                 self.assertLessEqual(abs(train.error), 0.02 + 1e-9)
                 self.assertTrue(all(9 <= teeth <= 60 for pair in train.pairs for teeth in pair))
-        for asked, stages in ((0.5, 2), (3.0, 0), (3.0, 4)):
+        for asked, stages in ((0.5, 2), (3.0, 0), (3.0, 10)):
             self.assertRaises(ValueError, trains, asked, 0.1, stages)
+
+    def test_of_as_many_stages_as_are_named(self):
+        """Up to four stages the true one is found; of more, all that are offered have so many stages and are near."""
+        chance = random.Random(11)
+        for stages in (3, 4, 4, 4):
+            driving = [chance.randrange(9, 60) for _ in range(stages)]
+            true = math.prod(Fraction(chance.randrange(teeth, 61), teeth) for teeth in driving)
+            self.assertEqual(trains(float(true), 1e-12, stages)[0].ratio, true)
+        for ratio, off, stages in ((30.44, 0.01, 4), (2.0, 0.001, 4), (30.44, 0.01, 6), (1000.0, 0.5, 9)):
+            found = trains(ratio, off, stages)
+            self.assertEqual(len({train.ratio for train in found}), 8)
+            for train in found:
+                self.assertEqual(len(train.pairs), stages)
+                self.assertAlmostEqual(float(train.ratio), ratio + train.error, delta=1e-9 * ratio)
+                self.assertLessEqual(abs(train.error), 2 * off)
+        self.assertEqual(trains(1e6, 1.0, 7), [], "seven pairs of 9 to 60 teeth make 585,000 at most")
 
     def test_simple_fractions(self):
         self.assertEqual(simplest_fractions(3.14159, 0.001, 2), [Fraction(22, 7), Fraction(157, 50)])

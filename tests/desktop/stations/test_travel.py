@@ -174,8 +174,12 @@ class Faces(StationTest):
             target = face.measuring.next(window.session.choice.axis)
             self.type(face.reading, f"{30 / true * float(target.position) + 0.002 * (k % 5 - 2):.5f}")
         self.assertIn("true ratio 1:30.43", face.verdict.text())
-        face.row.trains.menu().aboutToShow.emit()
-        face.row.trains.menu().actions()[0].trigger()
+        for stages in (9, 1, 4, 3):
+            face.row.stages.setValue(stages)
+            face.row.trains.menu().aboutToShow.emit()
+            first = face.row.trains.menu().actions()[0]
+            self.assertEqual(first.text().count(" × ") + 1 if first.isEnabled() else 0, stages if stages > 1 else 0)
+        first.trigger()
         axis = window.session.document.machine.axes[0]
         self.assertEqual({stage.stage for stage in axis.travel}, {"gear"})
         self.assertAlmostEqual(float(steps_per_unit(axis)) * 360 / 96, true, delta=0.01)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from fractions import Fraction
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSpinBox, QWidget
 
 from kivant.app.measuring import Measuring
 from kivant.core.machine import Axis
@@ -15,7 +15,7 @@ from kivant.core.machine.edits import gears_for_ratio, true_ratio
 from kivant.core.machine.parts import Calibration, PastCalibration
 from kivant.core.travel.calibrating import Fit
 from kivant.core.travel.stages import stage_ratio
-from kivant.core.travel.trains import Train, simplest_fractions, trains
+from kivant.core.travel.trains import MOST_STAGES, Train, simplest_fractions, trains
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -35,6 +35,13 @@ class CalibrationRow(QWidget):
             "Tooth trains", "Gearboxes of 9 to 60 teeth whose ratio is the measured one, in place of the ratio sold.",
             self._fill_trains,
         )  # fmt: skip
+        self.stages = QSpinBox()
+        self.stages.setRange(1, MOST_STAGES)
+        self.stages.setValue(3)
+        self.stages.setSuffix(" stages")
+        self.stages.setAccessibleName("Stages of the tooth trains")
+        self.stages.setToolTip("How many pairs of wheels the tooth trains have.")
+        self.stages.valueChanged.connect(lambda n: self.stages.setSuffix(" stage" if n == 1 else " stages"))
         self.earlier = self._menu(
             "Earlier", "Calibrations that were in force before: put one in again.", self._fill_past
         )
@@ -51,8 +58,8 @@ class CalibrationRow(QWidget):
         row.setSpacing(6)
         row.addWidget(self.now)
         row.addStretch(1)
-        for button in (self.trains, self.earlier, self.forget, self.use):
-            row.addWidget(button)
+        for part in (self.stages, self.trains, self.earlier, self.forget, self.use):
+            row.addWidget(part)
 
     def _menu(self, text: str, tip: str, fill: Callable[[], None]) -> QPushButton:
         button = QPushButton(text)
@@ -94,18 +101,17 @@ class CalibrationRow(QWidget):
             return
         known = float(axis.calibration.scale) if axis.calibration else 1.0
         measured = float(stage_ratio(axis.travel[place])) / (found.scale * known)
-        for stages in (1, 2, 3):
-            for train in trains(measured, measured * found.scale_se, stages, 4) if measured >= 1 else []:
-                words = " × ".join(f"{driving}:{driven}" for driving, driven in train.pairs)
-                action = menu.addAction(f"{words} = 1:{float(train.ratio):.6g}")
-                action.triggered.connect(lambda _checked=False, t=train: self.use_train(t))
-        if menu.actions():
-            menu.addSeparator()
+        stages = self.stages.value()
+        for train in trains(measured, measured * found.scale_se, stages) if measured >= 1 else []:
+            words = " × ".join(f"{driving}:{driven}" for driving, driven in train.pairs)
+            action = menu.addAction(f"{words} = 1:{float(train.ratio):.6g}")
+            action.triggered.connect(lambda _checked=False, t=train: self.use_train(t))
+        if menu.isEmpty():
+            menu.addAction(f"No train of {stages}{self.stages.suffix()} fits.").setEnabled(False)
+        menu.addSeparator()
         for fraction in simplest_fractions(measured, measured * found.scale_se, _FRACTIONS):
             action = menu.addAction(f"the plain ratio 1:{fraction} = 1:{float(fraction):.6g}")
             action.triggered.connect(lambda _checked=False, f=fraction: self.use_ratio(f))
-        if menu.isEmpty():
-            menu.addAction("None fits within the uncertainty.").setEnabled(False)
 
     def use_train(self, train: Train) -> None:
         """Put a train in the place of the ratio that was sold."""
@@ -146,8 +152,9 @@ class CalibrationRow(QWidget):
         free, known, good = not self.session.running.active, axis.calibration, isinstance(found, Fit)
         self.now.setText(calibration_words(known, axis.unit) if known is not None else "not calibrated")
         self.use.setEnabled(free and good)
-        self.trains.setVisible(self._sold() is not None)
-        self.trains.setEnabled(free and good)
+        for part in (self.stages, self.trains):
+            part.setVisible(self._sold() is not None)
+            part.setEnabled(free and good)
         self.forget.setEnabled(free and known is not None)
         self.earlier.setVisible(known is not None and bool(known.history))
         self.earlier.setEnabled(free)
