@@ -96,7 +96,7 @@ def _even_shares(ratio: float, beyond: int) -> list[tuple[tuple[int, int], ...]]
 
 
 def _near(first: _Table, second: _Table, ratio: float, uncertainty: float, most: int) -> list[list[tuple[int, int]]]:
-    """Return the pairs of those products of two tables that lie within twice the uncertainty, or the nearest of them."""
+    """Return the pairs of the products of two tables within twice the uncertainty, or those of the nearest."""
     width = 2 * uncertainty + 1e-12 * ratio
     if first is second:  # of two factors from one table, the first need not be the larger one
         upto = int(np.searchsorted(first.ratios, (ratio + width) ** 0.5, side="right"))
