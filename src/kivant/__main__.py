@@ -20,6 +20,7 @@ VERBS = (
     "divide",
     "calibrate",
     "motor",
+    "ramp",
     "follow",
 )
 

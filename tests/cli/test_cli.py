@@ -10,6 +10,7 @@ import tempfile
 import unittest
 from fractions import Fraction
 from importlib import resources
+from itertools import pairwise
 from pathlib import Path
 from unittest import mock
 
@@ -162,6 +163,22 @@ class Verbs(unittest.TestCase):
         self.assertEqual((done["curve"][0][0], done["estimated"], done["limited_by"]), (0.0, [], "board"))
         self.assertIn("limited by the torque", kivant("motor", RIG, "Wheel").stdout)
         self.assertEqual(kivant("motor", RIG, "Wheel", "--margin", "0.5").returncode, 2)
+        done = json.loads(kivant("ramp", RIG, "Lift", "40mm", "--shape", "torque", "--json").stdout)
+        self.assertEqual(list(done), ["shape", "duration_s", "peak_speed", "pieces", "torque_ratio", "follows",
+                                      "slipped_full_steps"])  # fmt: skip
+        self.assertEqual((done["shape"], done["follows"], done["slipped_full_steps"]), ("torque", True, 0))
+        pieces = done["pieces"]
+        self.assertEqual((pieces[0]["begin_s"], pieces[-1]["end_s"]), (0.0, done["duration_s"]))
+        self.assertTrue(all(a["end_s"] == b["begin_s"] for a, b in pairwise(pieces)))
+        for more, status, words in (
+            ((), 0, "trapezoid: 1.133 s, up to 40 mm/s.*the rotor follows"),
+            (("--shape", "s_curve"), 1, "there is no jerk"),
+            (("--shape", "none", "--fastest"), 0, "gain the whole speed"),
+            (("--shape", "round"), 2, "invalid choice"),
+        ):
+            done = kivant("ramp", RIG, "Lift", "40", *more)
+            self.assertEqual(done.returncode, status, done.stderr)
+            self.assertRegex((done.stdout + done.stderr).replace("\n", " "), words)
         done = json.loads(kivant("follow", RIG, "--json").stdout)["axes"]
         self.assertEqual(list(done[0]), ["name", "follows", "slipped_full_steps", "first_slip_s", "greatest_lag_deg",
                                          "final_full_steps"])  # fmt: skip

@@ -190,6 +190,16 @@ def acceleration(axis: Axis) -> Quantity:
     return Quantity("acceleration", units, offered, example, axis.name)
 
 
+def jerk(axis: Axis) -> Quantity:
+    """Return the quantity of a jerk of the axis, in axis units/s³: ``3000mm/s3``, ``5rev/s³``."""
+    units: dict[str, Meaning] = {"": _times(Fraction(1))}
+    for unit, factor in _speed_factors(axis).items():
+        units.update(dict.fromkeys((f"{unit}/s3", f"{unit}/s³", f"{unit}/s^3"), _times(factor)))
+    offered = (*(f"{unit}/s³" for unit in _shown_units(axis)), "steps/s³", "full steps/s³")
+    example = {"deg": "3600deg/s3 or 10rev/s3", "mm": "3000mm/s3"}[axis.unit]
+    return Quantity("jerk", units, offered, example, axis.name)
+
+
 def microseconds(name: str = "time") -> Quantity:
     """Return the quantity of a short time, in us: ``2.5``, ``900ns``, ``0.5ms``."""
     factors = {unit: seconds * 10**6 for unit, seconds in TIMES_S.items() if unit != "min"}

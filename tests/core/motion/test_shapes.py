@@ -1,19 +1,25 @@
 """Ramp shapes: one that is added to the table moves axes; its steps are solved whatever the degree of its pieces."""
 
+import itertools
 import math
 import unittest
-from unittest import mock
+from dataclasses import replace
+from fractions import Fraction
+from itertools import pairwise
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.optimize import linprog
 
-from kivant.core.motion.coordination import coordinate
 from kivant.core.motion.ramp import Ramps, in_columns, joined
-from kivant.core.motion.rates import Rates
+from kivant.core.motion.s_curve import s_curve
 from kivant.core.motion.segment import Reals, solve_cubic
-from kivant.core.motion.shapes import SHAPES
+from kivant.core.motion.torque_ramp import torque_ramp
+from kivant.core.motor.pulling import pulls_of
+from kivant.core.plan import PlanError, plan
 from tests.core.motion.trains import train_along
+from tests.machines import coil_axis, limits, machine, move, screw_axis
 
 
 def smooth(
@@ -100,15 +106,204 @@ class Cubic(unittest.TestCase):
         found = solve_cubic(x[rising], v[rising], a[rising], j[rising], 4.0)
         np.testing.assert_allclose(found, t[rising], rtol=1e-9, atol=1e-12)
 
+    def test_many_steps_are_solved_by_machine_code_as_one_is(self):
+        """Long pieces with jerk of every kind, both ways, and many short ones."""
+        for shape in (
+            {"speed": 0.05, "jerk": 1.0},
+            {"speed": 9.0, "jerk": 0.1},
+            {"speed": 1.0, "jerk": 50.0, "start_speed": 0.2},
+        ):
+            ramp = s_curve(np.ones(1), acceleration=0.3, deceleration=0.2, **shape)
+            for count, ends in ((1, 60_000), (400, 37)):
+                places = [Fraction(ends * (k % 2)) + Fraction(k % 3, 5) for k in range(count + 1)]
+                many = Ramps._make(np.repeat(column, count, axis=0) for column in ramp)
+                train = train_along(places, many, [k * (float(ramp.durations_s[0]) + 0.1) for k in range(count)])
+                instants = train.instants()
+                self.assertTrue(np.all(np.diff(instants) > 0))
+                some = range(0, train.count, max(train.count // 300, 1))
+                np.testing.assert_allclose(
+                    instants[list(some)], [train.instant(k) for k in some], rtol=1e-13, atol=1e-13
+                )
 
-class Table(unittest.TestCase):
-    def test_a_shape_of_the_table_moves_axes_together(self):
-        columns = zip((100.0, 900.0, 900.0, 0.0, math.inf), (50.0, 100.0, 700.0, 0.0, math.inf), strict=True)
-        rates = Rates(*map(np.array, columns))
-        with mock.patch.dict(SHAPES, {"smooth": smooth}):
-            ramps = coordinate(np.array([0, 0]), np.array([-40.0, 20.0]), rates, shape="smooth")
-        for ours, alone in zip(ramps, smooth(np.ones(1), speed=2.5, acceleration=5.0, deceleration=22.5), strict=True):
-            np.testing.assert_array_equal(ours, alone)
-        self.assertLess(float(np.abs(ramps.accelerations).max()) * 20, 100 * (1 + 1e-9))
-        self.assertAlmostEqual(ramps.braking_s[0], ramps.breaks_s[0, 3])
-        self.assertEqual(float(ramps.places[0, -1]), 1.0)
+
+def at_times(ramps: Ramps, shares: Reals) -> tuple[Reals, Reals, Reals]:
+    """Return speed and acceleration of every ramp at shares of each of its pieces, and by how much its pieces miss."""
+    u = np.diff(ramps.breaks_s, axis=1)[:, :, None] * shares
+    rates = ramps.accelerations[:, :, None] + ramps.jerks[:, :, None] * u
+    speeds = ramps.speeds[:, :-1, None] + u * (ramps.accelerations[:, :, None] + ramps.jerks[:, :, None] * u / 2)
+    ways = ramps.places[:, :-1, None] + u * (ramps.speeds[:, :-1, None] + u * (
+        ramps.accelerations[:, :, None] / 2 + ramps.jerks[:, :, None] * u / 6))  # fmt: skip
+    missed = np.abs(ways[:, :, -1] - ramps.places[:, 1:]).max(axis=1)
+    return speeds.reshape(len(u), -1), rates.reshape(len(u), -1), missed
+
+
+def falling(speed: Reals, top: Reals | float, plateau: Reals | float, corner: Reals | float) -> Reals:
+    """Return an acceleration that holds up to a corner and falls from there as the inverse of the speed."""
+    return plateau * np.minimum(1.0, corner * top / np.maximum(speed, 1e-12))
+
+
+class Limits(unittest.TestCase):
+    def test_none_is_passed_and_every_distance_is_covered(self):
+        """Ten thousand limits and distances: tiny moves, start speeds, and moves that never reach their speed."""
+        random = np.random.default_rng(21)
+        n, shares = 10_000, np.linspace(0.0, 1.0, 9)
+        x, v, up, down, j = 10.0 ** random.uniform(-4, 4, (5, n))
+        first = np.where(random.random(n) < 0.5, 0.0, 10.0 ** random.uniform(-4, 4, n))
+        corner = random.uniform(0.05, 1.0, n)
+        base = np.minimum(first, v)
+
+        def available(at: Reals) -> tuple[Reals, Reals]:
+            up_there, down_there = (falling(at, v[:, None], rate[:, None], corner[:, None]) for rate in (up, down))
+            return up_there, down_there
+
+        for ramps in (
+            s_curve(x, speed=v, acceleration=up, deceleration=down, jerk=j, start_speed=first),
+            torque_ramp(x, base, v, available),
+        ):
+            speeds, rates, missed = at_times(ramps, shares)
+            self.assertTrue(np.all(np.isfinite(ramps.breaks_s)))
+            self.assertTrue(np.all(np.diff(ramps.breaks_s, axis=1) >= 0))
+            self.assertLess(float((missed / x).max()), 1e-9)
+            np.testing.assert_array_equal(ramps.places[:, -1], x)
+            self.assertTrue(np.all(speeds <= v[:, None] * (1 + 1e-9)))
+            # A break is a rounded time: so far may an acceleration be off there.
+            off = (1e-15 * ramps.durations_s * np.abs(ramps.jerks).max(axis=1))[:, None]
+            self.assertTrue(np.all(rates <= up[:, None] * (1 + 1e-9) + off))
+            self.assertTrue(np.all(rates >= -down[:, None] * (1 + 1e-9) - off))
+            self.assertTrue(np.all(ramps.speeds[:, [0, -1]] <= base[:, None] * (1 + 1e-12)))
+            ends = ramps.speeds[:, :-1] + np.diff(ramps.breaks_s) * (
+                ramps.accelerations + np.diff(ramps.breaks_s) * ramps.jerks / 2
+            )
+            grain = 1e-9 * v + 1e-14 * ramps.durations_s * np.maximum(up, down)
+            self.assertTrue(np.all(np.abs(ends - ramps.speeds[:, 1:]).max(axis=1) <= grain))
+            if ramps.accelerations.shape[1] == 7:
+                self.assertTrue(np.all(np.abs(ramps.jerks) <= j[:, None]))
+                self.assertTrue(np.all(ramps.accelerations[:, [0, 3, 4]] == 0.0))
+            else:
+                most = falling(speeds, v[:, None], up[:, None], corner[:, None])
+                self.assertLess(float(((rates - 4 * off) / most).max()), 1 + 1e-4)
+                least = falling(speeds, v[:, None], down[:, None], corner[:, None])
+                self.assertLess(float(((-rates - 4 * off) / least).max()), 1 + 1e-4)
+
+    def test_an_s_curve_is_the_fastest_there_is(self):
+        """Against a linear program: over the same time nothing within the limits gets farther."""
+        table = [  # distance, speed, up, down, jerk, speed at both ends
+            (100, 20, 50, 50, 400, 0), (1, 20, 50, 50, 400, 0), (10, 20, 50, 10, 90, 0), (1, 30, 500, 20, 900, 5),
+            (0.01, 20, 50, 50, 300, 0), (30, 20, 50, 10, 20, 3), (12, 5, 50, 50, 60, 4),
+        ]  # fmt: skip
+        for x, v, up, down, j, ends in table:
+            ramp = s_curve(np.array([float(x)]), speed=v, acceleration=up, deceleration=down, jerk=j, start_speed=ends)
+            times = np.unique(np.concatenate([np.linspace(*pair, 9) for pair in pairwise(ramp.breaks_s[0])]))
+            h = np.diff(times)
+            count = len(h)
+            # The state at each node is linear in the jerks of the intervals before it.
+            rate = np.tril(np.ones((count, count))) * h
+            rate_before = np.vstack((np.zeros(count), rate[:-1]))
+            speed = np.cumsum(rate_before * h[:, None] + np.diag(h * h / 2), axis=0)
+            speed_before = np.vstack((np.zeros(count), speed[:-1]))
+            way = (speed_before * h[:, None] + rate_before * (h * h / 2)[:, None] + np.diag(h**3 / 6)).sum(axis=0)
+            first = float(ramp.speeds[0, 0])
+            best = linprog(
+                -way, A_ub=np.vstack((rate, -rate, speed, -speed)),
+                b_ub=np.repeat([up, down, v - first, first], count), A_eq=np.vstack((rate[-1], speed[-1])), b_eq=[0, 0],
+                bounds=[(-j, j)] * count,
+            )  # fmt: skip
+            self.assertEqual(best.status, 0)
+            self.assertAlmostEqual((first * times[-1] - best.fun) / x, 1.0, delta=1e-6, msg=(x, v, j))
+
+    def test_a_ramp_along_the_torque_is_nearly_the_fastest(self):
+        """Within 2 % of the fastest by a fine search over speed, for short moves and long, flat curves and steep."""
+        for x, v, plateau, corner in itertools.product(
+            (0.05, 2.0, 500.0), (3.0, 40.0), (20.0, 900.0), (0.02, 0.3, 1.0)
+        ):
+            ramp = torque_ramp(
+                np.array([x]), np.zeros(1), np.array([v]),
+                lambda at, v=v, a=plateau, c=corner: (falling(at, v, a, c), falling(at, v, a / 2, c)),
+            )  # fmt: skip
+            fine = np.linspace(0.0, v, 400_001)
+            middle, step = (fine[1:] + fine[:-1]) / 2, fine[1]
+            seconds, ways = np.zeros(len(middle)), np.zeros(len(middle))
+            for share in (1.0, 0.5):
+                a = falling(middle, v, plateau * share, corner)
+                seconds, ways = seconds + np.cumsum(step / a), ways + np.cumsum(middle * step / a)
+            top = min(int(np.searchsorted(ways, x)), len(ways) - 1)
+            best = seconds[top] + max(x - ways[top], 0.0) / fine[top + 1]
+            self.assertGreater(ramp.durations_s[0] / best, 1 - 2e-3)
+            self.assertLess(ramp.durations_s[0] / best, 1.01, (x, v, plateau, corner))
+
+
+class Together(unittest.TestCase):
+    """Axes of several shapes in one move: they start and end together, and none of them passes what is its own."""
+
+    def axes(self, **shapes):
+        names = {"none": "A", "trapezoid": "B", "s_curve": "C", "torque": "D"}
+        return [
+            screw_axis(
+                names[shape], 4 * k, limits=limits(*figures, shape=shape, jerk=900.0 if shape == "s_curve" else None)
+            )
+            for k, (shape, figures) in enumerate(shapes.items())
+        ]
+
+    def test_mixed_shapes_keep_to_all_their_limits(self):
+        figures = {
+            "none": (60.0, 9.0),
+            "trapezoid": (50.0, 400.0, 300.0),
+            "s_curve": (45.0, 300.0),
+            "torque": (400.0, 90000.0),
+        }
+        for count in (1, 2, 3, 4):
+            for shapes in itertools.combinations(figures, count):
+                axes = self.axes(**{shape: figures[shape] for shape in shapes})
+                ways = {axis.name: "0.31" if k % 2 else "-30" for k, axis in enumerate(axes)}
+                far = {axis.name: "30" for axis in axes}
+                built = machine(*axes, blocks=(move(by=ways), move(by=far), move(by={axes[-1].name: "-7"})))
+                made = plan(built)
+                spread = {round(axis.train.corners()[0][0], 12) for axis in made.axes}
+                self.assertEqual(len(spread), 1, shapes)
+                for axis, shape in zip(made.axes, shapes, strict=True):
+                    times = np.linspace(0.0, made.duration, 4001)
+                    ratio, own = float(axis.steps_per_unit), axis.axis.limits
+                    speeds = axis.train.speed(times) / ratio
+                    self.assertLessEqual(float(np.abs(speeds).max()), own.speed * (1 + 1e-9))
+                    at, speeds, rates = axis.train.course(3)
+                    if shape in ("trapezoid", "s_curve"):
+                        most = max(own.acceleration, own.deceleration) * ratio * (1 + 1e-9)
+                        self.assertLessEqual(float(np.abs(rates).max()), most)
+                    if shape == "s_curve":
+                        longer = at[:, 2] > at[:, 0] + 1e-6
+                        changes = np.diff(rates[longer]) / np.diff(at[longer])
+                        self.assertLessEqual(float(np.abs(changes).max()), 900 * ratio * (1 + 1e-5))
+                    if shape == "torque":
+                        forward, _backward = pulls_of(built, axis.axis)
+                        can = np.interp(np.abs(speeds), forward.speeds, np.maximum(forward.up, forward.down))
+                        self.assertLess(float((np.abs(rates) / can).max()), 1 + 1e-4)
+
+    def test_each_shape_alone(self):
+        """No ramp takes distance over speed, an S-curve a time for each change; torque that is ample is a trapezoid."""
+        spans = {}
+        for shape in ("none", "trapezoid", "s_curve", "torque"):
+            (axis,) = self.axes(**{shape: (40.0, 300.0)})
+            made = plan(machine(axis, blocks=(move(by={axis.name: "30"}),)))
+            spans[shape] = made.blocks[0].end_s - made.blocks[0].begin_s
+        self.assertAlmostEqual(spans["none"], 30 / 40)
+        self.assertAlmostEqual(spans["trapezoid"], 30 / 40 + 40 / 300)
+        self.assertAlmostEqual(spans["s_curve"], 30 / 40 + 2 * math.sqrt(40 / 900))
+        self.assertAlmostEqual(spans["torque"], spans["trapezoid"])
+
+    def test_a_band_is_never_stayed_in(self):
+        """A wished speed in a band becomes its lower edge, for the axis and for all that move with it."""
+        lift = screw_axis("Lift", limits=limits(40.0, avoid=((10.0, 12.0), (30.0, 45.0))))
+        disc = coil_axis("Disc", 4)
+        for blocks, peak in (
+            ((move(by={"Lift": "60"}),), 30.0), ((move(by={"Lift": "60"}, speed_factor=0.275),), 10.0),
+            ((move(by={"Lift": "60"}, speed_factor=0.7),), 28.0), ((move(by={"Lift": "60", "Disc": "1152"}),), 30.0),
+            ((move(by={"Lift": "60", "Disc": "4000"}),), 10.0),
+        ):  # fmt: skip
+            made = plan(machine(lift, disc, blocks=blocks))
+            self.assertAlmostEqual(made.axes[0].peak_speed, peak)
+
+    def test_a_motor_that_cannot_move_its_load_is_told(self):
+        lift = screw_axis("Lift", limits=limits(40.0, shape="torque"))
+        heavy = replace(lift, load=replace(lift.load, force_n=1e5))
+        with self.assertRaisesRegex(PlanError, r"axes\[0\].limits.shape: .*cannot move its load.*Lower the load"):
+            plan(machine(heavy, blocks=(move(by={"Lift": "1"}),)))

@@ -19,8 +19,8 @@ from kivant.core.drive.drivers import driver_kind
 from kivant.core.errors import Fault
 from kivant.core.machine import Machine
 from kivant.core.motion.plan import PlanError
-from kivant.core.motion.rates import rates_of
 from kivant.core.motion.reach import beyond_limits, beyond_words
+from kivant.core.motor.pulling import steady_rates_of
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
 
 SPAN_S = 0.02
@@ -181,7 +181,7 @@ class Hand:
     def __init__(self, machine: Machine, index: int) -> None:
         axis = machine.axes[index]
         self.tick_hz = machine.board.tick_hz
-        self.rates = rates_of(machine, axis)
+        self.rates = steady_rates_of(machine, axis)
         self.top_speed = min(self.rates.speed, self.rates.pulse_rate)
         self.jump = min(self.rates.start_speed, self.top_speed)
         ratio = float(steps_per_unit(axis))

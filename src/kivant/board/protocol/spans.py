@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from kivant.board.protocol.record import MOST_TICKS, PLACE_BITS, SHARE_ONE, SUM_BITS, AxisSpan, Span
 from kivant.core.motion.plan import AxisPlan, Plan
 from kivant.core.motion.segment import Reals, Wholes
+from kivant.core.motor.pulling import steady_rates_of
 
 LONGEST_S = 0.25
 """Longest span: after it at the latest a board tells how far it is, and may be told something else."""
@@ -99,7 +100,7 @@ class _Cut(NamedTuple):
         middle = np.stack([axis.train.ideal((times[:-1] + times[1:]) / 2) for axis in axes])
         bend = positions[:, :-1] - 2 * middle + positions[:, 1:]
         accelerations = np.where(ticks > 1, 4 * bend / (ticks * ticks.astype(np.float64)), 0.0)
-        return cls(grid, positions, counts, accelerations, *_braking(axes, times))
+        return cls(grid, positions, counts, accelerations, *_braking(plan, times))
 
     def spans(self, places: Sequence[int]) -> Iterator[Span]:
         """Yield the spans from `places` on."""
@@ -153,12 +154,12 @@ def _refined(axes: Sequence[AxisPlan], grid: Wholes, hz: int) -> Wholes:
     return _parted(grid.astype(np.float64), np.ceil(np.cbrt(off / _MOST_CUBIC)))
 
 
-def _braking(axes: Sequence[AxisPlan], times: Reals) -> tuple[tuple[Reals, Reals], Reals]:
+def _braking(plan: Plan, times: Reals) -> tuple[tuple[Reals, Reals], Reals]:
     """Return how long braking takes at both ends of every gap, s, and the share that the plan uses."""
     length = np.diff(times)
     needs = []
-    for axis in axes:
-        limit = axis.axis.limits.deceleration * float(axis.steps_per_unit)
+    for axis in plan.axes:
+        limit = steady_rates_of(plan.machine, axis.axis).deceleration
         early, late = (np.abs(axis.train.speed(times[:-1] + share * length)) / limit for share in (0.25, 0.75))
         needs.append((np.maximum(1.5 * early - 0.5 * late, 0.0), np.maximum(1.5 * late - 0.5 * early, 0.0)))
     begins, ends = (np.stack(column) for column in zip(*needs, strict=True))

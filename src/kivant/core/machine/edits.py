@@ -97,6 +97,28 @@ def _acceleration(axis: Axis, text: str) -> float:
     return float(quantity.acceleration(axis).parse(text))
 
 
+def _jerk(axis: Axis, text: str) -> float | None:
+    return None if text.strip().lower() in ("", NONE) else float(quantity.jerk(axis).parse(text))
+
+
+def _bands(axis: Axis, text: str) -> tuple[tuple[float, float], ...] | None:
+    """Read bands of speed: ``40 to 55, 90 to 100``; a unit of the second holds for the first, too."""
+    if text.strip().lower() in ("", NONE):
+        return None
+    found, asked = [], quantity.speed(axis)
+    for band in re.split(r"[;,]", text):
+        ends = re.split(r"\s+to\s+|\s*[–…]\s*|(?<=\d)\s*-\s*(?=\d)", band.strip())
+        if len(ends) != 2 or not all(ends):
+            message = f"“{shown(band.strip())}” is no band of speeds."
+            remedy = "Type the lower and the upper one, bands separated by commas: 40 to 55, 90 to 100."
+            raise ValueTextError(Fault("avoid", message, remedy))
+        unit = re.sub(r"^[\d.eE+\s-]+", "", ends[1])
+        first = ends[0] + unit if re.fullmatch(r"[\d.]+", ends[0]) else ends[0]
+        low, high = float(asked.parse(first)), float(asked.parse(ends[1]))
+        found.append((min(low, high), max(low, high)))  # in ms a step the longer time is the lower speed
+    return tuple(sorted(found))
+
+
 def _microseconds(_axis: Axis, text: str) -> float:
     return float(quantity.microseconds().parse(text))
 
@@ -159,6 +181,8 @@ READERS: dict[str, Reader] = {
     "limits.start_speed": _speed,
     "limits.acceleration": _acceleration,
     "limits.deceleration": _acceleration,
+    "limits.jerk": _jerk,
+    "limits.avoid": _bands,
     "driver.sequence": lambda _axis, text: sequence_of(parse_table(text)),
     "driver.wires": _order,
     "driver.microsteps": lambda _axis, text: quantity.whole(text, "number of microsteps", ("microsteps",)),

@@ -175,9 +175,9 @@ def _fraction(value: Any) -> Any:
 _DAY_SCHEMA = {"type": "string", "format": "date"}
 
 
-def _no_jerk(value: Any) -> None:
-    if value is not None:
-        raise ValueError("expected null: jerk-limited ramps are not available yet")
+Band = Annotated[tuple[Rate, ...], MaxLen(2)]
+"""Two speeds in axis units/s, the lower first."""
+ShapeName = Literal["none", "trapezoid", "s_curve", "torque"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -189,13 +189,24 @@ class Limits(Part):
     speed: Rate
     acceleration: Rate
     deceleration: Rate
-    jerk: Annotated[None, NULL_IS_WRITTEN, Form(_no_jerk, {"type": "null"}), About("null: a trapezoidal ramp")] = None
+    jerk: Annotated[Rate | None, NULL_IS_WRITTEN, About("Change of acceleration in a second; null: at once")] = None
     start_speed: Annotated[NotNegative, About("May be jumped to and from at standstill")] = 0.0
     wrap: Annotated[
         Literal["shortest", "positive", "negative"] | None,
         About("Which way a turning axis goes to a target modulo 360"),
     ] = None
+    shape: Annotated[
+        ShapeName | None, About("Shape of ramps; left out: s_curve where there is a jerk, trapezoid otherwise")
+    ] = None
+    avoid: Annotated[
+        tuple[Band, ...] | None, MaxLen(20), About("Bands of speed to pass and never to stay in: [low, high]")
+    ] = None
     x: Extra = None
+
+
+def shape_of(limits: Limits) -> ShapeName:
+    """Return the shape of an axis's ramps."""
+    return limits.shape or ("trapezoid" if limits.jerk is None else "s_curve")
 
 
 Direction = Annotated[int, Form(_direction, {"enum": [1, -1]})]

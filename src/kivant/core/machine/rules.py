@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator
 from fractions import Fraction
 
@@ -166,6 +167,7 @@ def _limits(place: Path, axis: Axis) -> Iterator[Fault]:
             f"The greatest position {high} lies below the least, {low}.",
             "Swap the two.",
         )
+    yield from _ramp(place / "limits", axis)
     if axis.limits.wrap is not None and axis.unit != "deg":
         message = "Only an axis in deg wraps; this one is in mm."
         yield Fault(place / "limits" / "wrap", message, "Remove wrap, or set the unit to deg.")
@@ -175,3 +177,34 @@ def _limits(place: Path, axis: Axis) -> Iterator[Fault]:
             "at_rest is “reduced”, but reduced_percent is missing.",
             "Give reduced_percent, such as 50.",
         )
+
+
+LONGEST_RAMP_S = 3600.0
+"""Longest time that a jerk may make an axis take to its speed, s."""
+
+
+def _ramp(place: Path, axis: Axis) -> Iterator[Fault]:
+    limits = axis.limits
+    if limits.jerk is not None:
+        seconds = _jerky_s(limits.speed, limits.acceleration, limits.jerk)
+        if seconds > LONGEST_RAMP_S:
+            least = next(jerk for k in range(400) if _jerky_s(limits.speed, math.inf, jerk := 10.0 ** (k - 12)) < 60)
+            message = f"With so little jerk {axis.name} takes {seconds / 3600:.3g} h to reach its speed."
+            yield Fault(place / "jerk", message, f"Give {least:g} {axis.unit}/s³ or more, or lower the speed.")
+    elif limits.shape == "s_curve":
+        remedy = f"Give a jerk, such as {10 * limits.acceleration:g} {axis.unit}/s³, or choose another shape."
+        yield Fault(place / "jerk", f"The ramps of {axis.name} are S-curves, but there is no jerk.", remedy)
+    latest = 0.0
+    for index, band in enumerate(limits.avoid or ()):
+        where = place / "avoid" / index
+        if len(band) != 2 or band[0] >= band[1]:
+            yield Fault(where, "A band is two speeds, the lower first.", "Write it as [40, 55].")
+        elif band[0] <= latest:
+            message = f"The band from {band[0]:g} does not lie above the one before, which ends at {latest:g}."
+            yield Fault(where, message, "Join the two, or put them in the order of rising speeds.")
+        latest = max(latest, *band) if band else latest
+
+
+def _jerky_s(speed: float, acceleration: float, jerk: float) -> float:
+    """Return how long a jerk-limited ramp to a speed takes, s."""
+    return speed / acceleration + acceleration / jerk if speed > acceleration**2 / jerk else 2 * math.sqrt(speed / jerk)

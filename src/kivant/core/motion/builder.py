@@ -17,11 +17,11 @@ import numpy as np
 from kivant.core.drive.drivers import driver_kind, switches_off
 from kivant.core.errors import Fault, shown
 from kivant.core.machine.check import faults_of, faults_of_routine, remember, remembered
-from kivant.core.machine.parts import Axis, Machine, Routine
+from kivant.core.machine.parts import Axis, Machine, Routine, shape_of
 from kivant.core.machine.rules import known, place_of
 from kivant.core.motion.axis_move import AxisMoves, Cut, axis_moves, cut
 from kivant.core.motion.clock import on_clock
-from kivant.core.motion.coordination import coordinate
+from kivant.core.motion.coordination import Special, coordinate
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.lost_motion import Loose, Taken, with_take_ups
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
@@ -33,6 +33,7 @@ from kivant.core.motion.routine import Commands, commands
 from kivant.core.motion.segment import Reals, SegmentColumns, Wholes
 from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
 from kivant.core.motion.waits import waits
+from kivant.core.motor.pulling import pulls_of
 from kivant.core.path import Path, axis_path
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.play import Play, play_of
@@ -128,7 +129,29 @@ def _ramps(machine: Machine, layout: _Layout, commanded: Commands) -> Ramps:
     columns = (np.array([getattr(rates, field.name) for rates in own])[layout.moves.axis] for field in fields(Rates))
     own_factors = _sparse(commanded.factors, 1.0, len(commanded.places.blocks))[layout.loose.origin]
     factors = np.where(layout.loose.extra, 1.0, own_factors)[layout.rows][layout.moves.move]
-    return coordinate(layout.moves.move, layout.moves.way, Rates(*columns), factors)
+    return coordinate(layout.moves.move, layout.moves.way, Rates(*columns), factors, _special(machine, layout))
+
+
+def _special(machine: Machine, layout: _Layout) -> Special | None:
+    """Return what some axes have besides their rates.
+
+    Raises
+    ------
+    PlanError
+        If an axis is to follow its torque, and has none to spare.
+    """
+    avoid, pulls = {}, {}
+    for index, axis in enumerate(machine.axes):
+        ratio = float(steps_per_unit(axis))
+        if axis.limits.avoid:
+            avoid[index] = [(low * ratio, high * ratio) for low, high in axis.limits.avoid]
+        if shape_of(axis.limits) == "torque":
+            pulls[index] = pulls_of(machine, axis)
+            if any(len(pull.speeds) < 2 for pull in pulls[index]):
+                message = f"The ramps of {axis.name} follow its torque, but with its margin it cannot move its load."
+                remedy = "Lower the load or the margin, raise current or voltage, or choose another shape."
+                raise PlanError(Fault(axis_path(index, "limits", "shape"), message, remedy))
+    return Special(layout.moves.axis, avoid, pulls) if avoid or pulls else None
 
 
 def _waits(machine: Machine, layout: _Layout, pieces: Cut, begin_s: Reals) -> dict[int, float]:

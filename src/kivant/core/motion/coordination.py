@@ -7,17 +7,40 @@ path's limits are independent of position, the fastest ramp within them is the f
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
+
 import numpy as np
 
 from kivant.core.motion.ramp import Ramps
 from kivant.core.motion.rates import Rates
 from kivant.core.motion.segment import Reals, Wholes
-from kivant.core.motion.shapes import SHAPES
+from kivant.core.motion.shapes import PathLimits, ramps_along
+from kivant.core.motion.torque_ramp import Pull
+
+
+class Special(NamedTuple):
+    """What some axes have besides their rates.
+
+    Parameters
+    ----------
+    axis : array of int, shape (n,)
+        Whose each share of a move is.
+    avoid : mapping of axis to bands
+        Speeds in steps/s, (low, high), that it is never to stay in.
+    pulls : mapping of axis to a pair of Pull
+        What an axis that follows its torque has forwards and backwards.
+    """
+
+    axis: Wholes
+    avoid: Mapping[int, Sequence[tuple[float, float]]]
+    pulls: Mapping[int, tuple[Pull, Pull]]
 
 
 def coordinate(
-    moves: Wholes, distances: Reals, rates: Rates[Reals], speed_factors: Reals | float = 1.0, shape: str = "trapezoid"
-) -> Ramps:
+    moves: Wholes, distances: Reals, rates: Rates[Reals], speed_factors: Reals | float = 1.0,
+    special: Special | None = None,
+) -> Ramps:  # fmt: skip
     """Return the fastest ramp from 0 to 1 along the straight path of each move.
 
     Parameters
@@ -30,20 +53,76 @@ def coordinate(
         Limits of the axes, arrays of shape (n,) in the units of `distances`.
     speed_factors : array, shape (n,), or float; in (0, 1]
         Scale the wished speeds and nothing else; the pulse rate caps the speed after that.
-    shape : str
-        Name of the ramp's shape in `SHAPES`.
+    special : Special, optional
+        Bands of speed to avoid, and axes that follow their torque.
     """
-    way, count = np.abs(distances), int(moves.max(initial=-1)) + 1
+    shares = _Shares(moves, distances, int(moves.max(initial=-1)) + 1, special)
+    speed = np.minimum(speed_factors * rates.speed, rates.pulse_rate)
+    limits = PathLimits(
+        speed=shares.outside_bands(shares.tightest(shares.pulled_speed(speed))),
+        acceleration=shares.tightest(rates.acceleration),
+        deceleration=shares.tightest(rates.deceleration),
+        start_speed=shares.tightest(rates.start_speed),
+        jerk=shares.tightest(rates.jerk),
+    )
+    return ramps_along(limits, shares.follow(), shares.available)
 
-    def tightest(limits: Reals) -> Reals:
-        found = np.full(count, np.inf)
-        np.minimum.at(found, moves, limits / way)
+
+class _Shares:
+    """What each axis has to do in each move, and what it can."""
+
+    def __init__(self, moves: Wholes, distances: Reals, count: int, special: Special | None) -> None:
+        self.moves, self.way, self.count = moves, np.abs(distances), count
+        self.avoid = special.avoid if special else {}
+        self.pulled: list[tuple[Wholes, Pull]] = []
+        self.axis = special.axis if special else moves
+        for index, pulls in (special.pulls if special else {}).items():
+            for sign, pull in zip((1, -1), pulls, strict=True):
+                which = ((self.axis == index) & (np.sign(distances) == sign)).nonzero()[0]
+                self.pulled.append((which, pull))
+
+    def tightest(self, limits: Reals | float) -> Reals:
+        """Return the tightest of limits of the axes, as one of each path."""
+        found = np.full(self.count, np.inf)
+        np.minimum.at(found, self.moves, limits / self.way)
         return found
 
-    return SHAPES[shape](
-        np.ones(count),
-        speed=tightest(np.minimum(speed_factors * rates.speed, rates.pulse_rate)),
-        acceleration=tightest(rates.acceleration),
-        deceleration=tightest(rates.deceleration),
-        start_speed=tightest(rates.start_speed),
-    )
+    def pulled_speed(self, speed: Reals) -> Reals:
+        """Return the speeds of the shares, at most those at which something is left for acceleration."""
+        for which, pull in self.pulled:
+            speed[which] = np.minimum(speed[which], pull.speeds[-1])
+        return speed
+
+    def outside_bands(self, speed: Reals) -> Reals:
+        """Return the speeds of the paths, each lowered to the edge of any band of an axis that it lies in."""
+        bands = [(index, band) for index, own in self.avoid.items() for band in own]
+        for _ in range(len(bands)):
+            before = speed.copy()
+            for index, (low, high) in bands:
+                own = (self.axis == index).nonzero()[0]
+                at, way = self.moves[own], self.way[own]
+                inside = (speed[at] * way > low * (1 + 1e-12)) & (speed[at] * way < high)
+                np.minimum.at(speed, at[inside], low / way[inside])
+            if np.array_equal(before, speed):
+                break
+        return speed
+
+    def follow(self) -> np.ndarray:
+        """Return which moves have an axis that follows its torque."""
+        found = np.zeros(self.count, np.bool_)
+        for which, _pull in self.pulled:
+            found[self.moves[which]] = True
+        return found
+
+    def available(self, rows: Wholes, speeds: Reals) -> tuple[Reals, Reals]:
+        """Return what moves can be accelerated and decelerated at speeds along them, by the torque of their axes."""
+        place = np.full(self.count, -1)
+        place[rows] = np.arange(len(rows))
+        up, down = np.full(speeds.shape, np.inf), np.full(speeds.shape, np.inf)
+        for which, pull in self.pulled:
+            own = which[place[self.moves[which]] >= 0]
+            at, way = place[self.moves[own]], self.way[own][:, None]
+            wanted = speeds[at] * way
+            np.minimum.at(up, at, np.interp(wanted, pull.speeds, pull.up) / way)
+            np.minimum.at(down, at, np.interp(wanted, pull.speeds, pull.down) / way)
+        return up, down

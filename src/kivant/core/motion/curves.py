@@ -33,7 +33,7 @@ def traces(plan: Plan) -> Traces:
 
 
 def _speed_curve(axis: AxisPlan, duration_s: float) -> Curve:
-    times, speeds = axis.train.corners()
+    times, speeds = axis.train.corners(bends=8)
     limit = axis.axis.limits.speed * float(axis.steps_per_unit)
     curve = _with_rests(times.reshape(-1, 2), np.abs(speeds).reshape(-1, 2) / limit)
     return envelope(curve, duration_s, _COLUMNS) if len(curve[0]) > 2 * _COLUMNS else curve

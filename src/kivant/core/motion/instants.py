@@ -5,14 +5,17 @@ its steps as can be; short ones are solved together, each number of theirs repea
 in chunks that stay in the processor's cache.
 
 On every segment, step j away from the anchor lies x = j + near steps from it. The time from there is x/v without
-acceleration, sqrt(2x/a) from standstill, 2x / (v + sqrt(v² + 2ax)) otherwise; `kivant.core.motion.segment` says why.
+acceleration, sqrt(2x/a) from standstill, 2x / (v + sqrt(v² + 2ax)) without jerk, and the root of a cubic otherwise;
+`kivant.core.motion.segment` says why.
 """
 
 from __future__ import annotations
 
+import importlib
 import itertools
 from collections.abc import Iterator
 from functools import cache
+from types import ModuleType
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +24,7 @@ from kivant.core.motion.segment import STANDSTILL, Reals, SegmentColumns, Segmen
 
 _CHUNK = 8_192  # steps
 _LONG = 1_024  # steps from which on a segment is solved by itself
+_FEW = 2_048  # steps on cubics up to which machine code is not worth being loaded
 
 
 def instants_on(segments: SegmentColumns, counts: Wholes) -> Reals:
@@ -42,6 +46,12 @@ def _pick(segments: SegmentColumns, which: NDArray[np.bool_]) -> SegmentColumns:
 
 def _rows(segments: SegmentColumns) -> Iterator[SegmentRow]:
     return itertools.starmap(SegmentRow, zip(*(column.tolist() for column in segments), strict=True))
+
+
+@cache
+def _kernel() -> ModuleType:
+    """Return the machine code for cubics, which takes some time to load."""
+    return importlib.import_module("kivant.core.motion.cubic_kernel")
 
 
 @cache
@@ -71,7 +81,8 @@ def _after_cruise(p: SegmentRow, near: float, out: Reals) -> None:
 def _after_ramp(p: SegmentRow, near: float, out: Reals) -> None:
     counted, v, a = _counting()[: len(out)], p.speed, p.acceleration
     if p.jerk:
-        away = solve_cubic(counted + near, v, a, p.jerk, p.end_s - p.begin_s)
+        away = np.empty(len(out))
+        _kernel().solve_run(near, v, a, p.jerk, p.end_s - p.begin_s, away)
     elif v == STANDSTILL:
         away = counted * (2.0 / a)
         away += near * (2.0 / a)
@@ -124,8 +135,13 @@ def _solve_each(numbers: Reals) -> Reals:
     away: Reals = x * 2.0
     away /= root
     if jerks and len(jerky := np.flatnonzero(jerks[0])):
-        longest = jerks[1][jerky]
-        away[jerky] = solve_cubic(x[jerky], v[jerky], rate[jerky] / 2.0, jerks[0][jerky], longest)
+        asked = (x[jerky], v[jerky], rate[jerky] / 2.0, jerks[0][jerky], jerks[1][jerky])
+        if len(jerky) < _FEW:
+            away[jerky] = solve_cubic(*asked)
+        else:
+            solved = np.empty(len(jerky))
+            _kernel().solve_each(*asked, solved)
+            away[jerky] = solved
     away *= forward
     away += anchor
     return away

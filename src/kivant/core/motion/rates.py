@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from kivant.core.drive.drivers import pulse_rate_limit
-from kivant.core.machine.parts import Axis, Machine
+from kivant.core.machine.parts import Axis, Machine, shape_of
 from kivant.core.travel.conversion import steps_per_unit
 
 Real = TypeVar("Real")
@@ -23,6 +24,8 @@ class Rates(Generic[Real]):
     acceleration, deceleration, start_speed : the same
     pulse_rate : the same
         What driver and board can take, whatever is wished.
+    jerk : the same
+        Infinite where the acceleration may change at once.
     """
 
     speed: Real
@@ -30,6 +33,7 @@ class Rates(Generic[Real]):
     deceleration: Real
     start_speed: Real
     pulse_rate: Real
+    jerk: Real | float = math.inf
 
 
 def pulse_rate(machine: Machine, axis: Axis) -> float:
@@ -39,18 +43,26 @@ def pulse_rate(machine: Machine, axis: Axis) -> float:
 
 
 def rates_of(machine: Machine, axis: Axis) -> Rates[float]:
-    """Return what an axis can do, in steps and seconds: its limits, and the pulses that can be made."""
-    ratio, limits = float(steps_per_unit(axis)), axis.limits
+    """Return what an axis can do, in steps and seconds: its limits by its shape, and the pulses that can be made."""
+    ratio, limits, most = float(steps_per_unit(axis)), axis.limits, pulse_rate(machine, axis)
+    shape = shape_of(limits)
+    if shape == "none":
+        return Rates(limits.speed * ratio, math.inf, math.inf, math.inf, most)
     return Rates(
         limits.speed * ratio,
         limits.acceleration * ratio,
         limits.deceleration * ratio,
         limits.start_speed * ratio,
-        pulse_rate(machine, axis),
+        most,
+        limits.jerk * ratio if shape == "s_curve" and limits.jerk is not None else math.inf,
     )
 
 
-def ramp_time_s(axis: Axis) -> float:
-    """Return how long the axis takes from its start speed to its speed, s."""
-    limits = axis.limits
-    return max(limits.speed - limits.start_speed, 0.0) / limits.acceleration
+def ramp_time_s(axis: Axis) -> float | None:
+    """Return how long the axis takes from its start speed to its speed, s; None where its torque tells it."""
+    limits, shape = axis.limits, shape_of(axis.limits)
+    gain = max(limits.speed - limits.start_speed, 0.0)
+    if shape == "s_curve" and limits.jerk is not None:
+        change = min(limits.acceleration / limits.jerk, math.sqrt(gain / limits.jerk))
+        return change + gain / (change * limits.jerk) if change else 0.0
+    return {"none": 0.0, "torque": None}.get(shape, gain / limits.acceleration)

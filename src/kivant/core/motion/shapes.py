@@ -1,31 +1,112 @@
-"""The shapes of ramps: a function for each, and the table of them all.
+"""The shapes of ramps along paths: which one each path takes by the limits of its axes, and how it is laid.
 
-A shape takes distances with the limits of the movements and returns their `Ramps`. Its pieces may be polynomials of up
-to the third degree; what solves for steps knows nothing of shapes.
+A path is as smooth as the smoothest of its axes wants it: with a jerk of any axis it is an S-curve, else with an axis
+that follows its torque it does that, else it is a trapezoid; where nothing limits the acceleration, it has no ramp.
 """
 
 from __future__ import annotations
 
-from typing import Protocol
+from collections.abc import Callable
+from typing import NamedTuple
 
-from kivant.core.motion.ramp import Ramps, trapezoid
-from kivant.core.motion.segment import Reals
+import numpy as np
+from numpy.typing import NDArray
 
+from kivant.core.motion.ramp import Ramps, joined, trapezoid
+from kivant.core.motion.s_curve import s_curve
+from kivant.core.motion.segment import Reals, Wholes
+from kivant.core.motion.torque_ramp import speed_grid, torque_ramp
 
-class Shape(Protocol):
-    """Makes the fastest ramps of one shape; parameters as for `trapezoid`."""
-
-    def __call__(
-        self,
-        distance: Reals,
-        *,
-        speed: Reals | float,
-        acceleration: Reals | float,
-        deceleration: Reals | float,
-        start_speed: Reals | float = 0.0,
-    ) -> Ramps:
-        """Return the ramps."""
+_SPEEDS = 96  # at which what is available is looked at
+_ROWS = 512  # paths that follow their torque and are laid at a time
 
 
-SHAPES: dict[str, Shape] = {"trapezoid": trapezoid}
-"""Every shape by its name."""
+class PathLimits(NamedTuple):
+    """Limits of n paths from 0 to 1, arrays of shape (n,); infinite where there is none."""
+
+    speed: Reals
+    acceleration: Reals
+    deceleration: Reals
+    start_speed: Reals
+    jerk: Reals
+
+    def pick(self, rows: Wholes) -> PathLimits:
+        """Return the limits of some of the paths."""
+        return PathLimits._make(column[rows] for column in self)
+
+
+Available = Callable[[Wholes, Reals], tuple[Reals, Reals]]
+"""Takes rows of paths and speeds of them, shape (rows, m), and returns what they can be accelerated and decelerated."""
+
+
+def ramps_along(limits: PathLimits, follows: NDArray[np.bool_], available: Available) -> Ramps:
+    """Return the fastest ramps along paths; `follows` says which have an axis that follows its torque."""
+    jerky = np.isfinite(limits.jerk)
+    follows = follows & ~jerky
+    free = np.isinf(limits.acceleration) & ~jerky & ~follows
+    parts = [
+        (which.nonzero()[0], lay)
+        for which, lay in (
+            (~(jerky | follows | free), _trapezoid),
+            (jerky, _s_curve),
+            (free, _no_ramp),
+            (follows, _torque),
+        )
+        if which.any() or not len(which)
+    ]
+    if len(parts) == 1 or not len(jerky):
+        return parts[0][1](limits, parts[0][0], available)
+    return _together(len(jerky), [(rows, lay(limits.pick(rows), rows, available)) for rows, lay in parts])
+
+
+def _trapezoid(limits: PathLimits, rows: Wholes, _available: Available) -> Ramps:
+    return trapezoid(
+        np.ones(len(rows)), speed=limits.speed, acceleration=limits.acceleration, deceleration=limits.deceleration,
+        start_speed=limits.start_speed,
+    )  # fmt: skip
+
+
+def _s_curve(limits: PathLimits, rows: Wholes, available: Available) -> Ramps:
+    """Lay S-curves; an axis that follows its torque keeps to what it has at every speed up to that of the path."""
+    up, down = available(rows, speed_grid(np.zeros(len(rows)), limits.speed, _SPEEDS))
+    return s_curve(
+        np.ones(len(rows)), speed=limits.speed, start_speed=limits.start_speed, jerk=limits.jerk,
+        acceleration=np.minimum(limits.acceleration, up.min(axis=1)),
+        deceleration=np.minimum(limits.deceleration, down.min(axis=1)),
+    )  # fmt: skip
+
+
+def _no_ramp(limits: PathLimits, rows: Wholes, _available: Available) -> Ramps:
+    one, speed = np.ones(len(rows)), limits.speed[:, None]
+    still = np.zeros((len(rows), 1))
+    return joined(one, 1 / speed, one[:, None], np.hstack((speed, speed)), (still, None))
+
+
+def _torque(limits: PathLimits, rows: Wholes, available: Available) -> Ramps:
+    found = []
+    for low in range(0, len(rows), _ROWS):
+        own = limits.pick(np.arange(low, min(low + _ROWS, len(rows))))
+        first = np.minimum(own.start_speed, own.speed)
+
+        def has(speeds: Reals, low: int = low, own: PathLimits = own) -> tuple[Reals, Reals]:
+            up, down = available(rows[low : low + _ROWS], speeds)
+            return np.minimum(up, own.acceleration[:, None]), np.minimum(down, own.deceleration[:, None])
+
+        found.append(torque_ramp(np.ones(len(first)), first, own.speed, has))
+    return Ramps._make(np.concatenate(columns) for columns in zip(*found, strict=True))
+
+
+def _together(count: int, parts: list[tuple[Wholes, Ramps]]) -> Ramps:
+    """Return ramps of several shapes in one table: to those of fewer pieces, some that take no time are added."""
+    most = max(ramps.accelerations.shape[1] for _rows, ramps in parts)
+    columns = []
+    for column in range(len(Ramps._fields)):
+        is_break = column < 3
+        table = np.zeros((count, most + is_break))
+        for rows, ramps in parts:
+            own = ramps[column]
+            table[rows, : own.shape[1]] = own
+            if is_break:
+                table[rows, own.shape[1] :] = own[:, -1:]
+        columns.append(table)
+    return Ramps._make(columns)

@@ -153,12 +153,26 @@ class StepTrain:
         speed = min(speed_on(p, abs(time_s - p.anchor_s)), p.top)
         return float(p.sign * speed) if speed > STANDSTILL else 0.0
 
-    def corners(self) -> tuple[Reals, Reals]:
-        """Return the corners of the speed curve: both ends of every segment, s, and the speed there, steps/s."""
-        times = np.stack((self._segments.begin_s, self._segments.end_s), axis=1)
-        p = self._segments
-        ends = np.stack((np.where(p.forward > 0, p.speed, p.top), np.where(p.forward > 0, p.top, p.speed)), axis=1)
-        return times.ravel(), (p.sign[:, None] * ends).ravel()
+    def course(self, points: int = 2) -> tuple[Reals, Reals, Reals]:
+        """Return the course of every segment at `points` even times, both ends included, shape (segments, points).
+
+        These are the times, s, the speeds with their signs, steps/s, and the accelerations along the motion, steps/s².
+        """
+        p = SegmentColumns._make(column[:, None] for column in self._segments)
+        times = p.begin_s + (p.end_s - p.begin_s) * np.linspace(0.0, 1.0, points)
+        times[:, -1] = self._segments.end_s
+        away = np.abs(times - p.anchor_s)
+        speeds = np.where(away > 0, np.where(away < p.end_s - p.begin_s, speed_on(p, away), p.top), p.speed)
+        speeds = np.where(speeds > STANDSTILL, np.minimum(speeds, p.top), 0.0)
+        return times, p.sign * speeds, p.forward * (p.acceleration + p.jerk * away)
+
+    def corners(self, bends: int = 1) -> tuple[Reals, Reals]:
+        """Return the corners of the speed curve: both ends of every segment, s, and the speed there, steps/s.
+
+        Where the acceleration changes within segments, the curve between is told by so many straight pieces.
+        """
+        times, speeds, _rates = self.course(1 + (bends if np.any(self._segments.jerk) else 1))
+        return np.repeat(times, 2, axis=1)[:, 1:-1].ravel(), np.repeat(speeds, 2, axis=1)[:, 1:-1].ravel()
 
     @property
     def peak_acceleration(self) -> float:

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import numpy as np
+from numpy.typing import NDArray
+
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine.parts import Axis, Machine
 from kivant.core.motion.plan import AxisPlan, Plan
+from kivant.core.motion.segment import Reals
 from kivant.core.motor.load import load_of
 from kivant.core.motor.torque import drive_of
 from kivant.core.rotor_motion import Motion, Rotor, Winding, simulate
@@ -38,13 +42,19 @@ def _ends_on(axis: Axis, rows: int) -> tuple[int, ...]:
     return tuple(sum(1 << bit for bit, on in enumerate(state.coils) if on) for state in states)
 
 
-def follow(machine: Machine, planned: AxisPlan, settle_s: float = 0.3) -> Motion:
-    """Return what the rotor of an axis makes of its plan; full steps count in the rotor's clockwise sense."""
-    axis = planned.axis
+def follow_steps(
+    machine: Machine, axis: Axis, instants_s: Reals, signs: NDArray[np.int8], settle_s: float = 0.3
+) -> Motion:
+    """Return what the rotor of an axis makes of steps; full steps count in the rotor's clockwise sense."""
     rotor, winding = rotor_of(machine, axis)
     table = driver_kind(axis.driver).rows(axis.driver)
     mode = axis.driver.microsteps if table is None else _ends_on(axis, len(table))  # type: ignore[attr-defined]
-    return simulate(planned.instants, planned.signs * rotor_sense(axis), mode, rotor, winding, settle_s)
+    return simulate(instants_s, signs * rotor_sense(axis), mode, rotor, winding, settle_s)
+
+
+def follow(machine: Machine, planned: AxisPlan, settle_s: float = 0.3) -> Motion:
+    """Return what the rotor of an axis makes of its plan, as `follow_steps` does."""
+    return follow_steps(machine, planned.axis, planned.instants, planned.signs, settle_s)
 
 
 def follow_all(plan: Plan, checkpoint: Callable[[], None] = lambda: None) -> list[Motion]:

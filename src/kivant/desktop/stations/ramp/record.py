@@ -17,6 +17,11 @@ def _figure(_session: Session, axis: Axis) -> str:
     return f"{figures.short(axis.limits.speed)} {axis.unit}/s"
 
 
+def _second(_session: Session, axis: Axis) -> str:
+    seconds = ramp_time_s(axis)
+    return "as torque allows" if seconds is None else f"in {figures.short(seconds)} s" if seconds else "without a ramp"
+
+
 def _picture(painter: QPainter, _session: Session, axis: Axis, middle: QPointF, _color: QColor) -> None:
     """Paint acceleration, cruise and deceleration in their own shares, from the axis's own start speed."""
     limits = axis.limits
@@ -39,7 +44,7 @@ RAMP = StationKind(
     title="Ramp",
     page=_page,
     figure=_figure,
-    second=lambda _session, axis: f"in {figures.short(ramp_time_s(axis))} s",
+    second=_second,
     picture=_picture,
     places=(("axes", "*", "limits"),),
     keys=(("Page Up, Page Down", "go from handle to handle"), ("Up, Down", "change the limit of that handle")),

@@ -1,0 +1,113 @@
+"""What a motion asks of a motor at each moment, beside what the motor has: torques at the rotor."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+
+from kivant.core.machine.parts import Axis
+from kivant.core.motion.plan import AxisPlan
+from kivant.core.motion.segment import Reals
+from kivant.core.motor.spare import Spare
+from kivant.core.motor.usable import pulled_nm
+from kivant.core.travel.conversion import steps_per_full_step
+
+_POINTS = 9  # of every segment
+_NOTHING_NM = 1e-12
+
+
+class Demand(NamedTuple):
+    """Torques over time, arrays of shape (n,).
+
+    Parameters
+    ----------
+    times_s : array
+    needed_nm : array
+        What the motor has to give, along the motion; negative where it brakes.
+    available_nm : array
+        What it can pull at that speed, without any margin.
+    jump_ratio : float
+        Of the jumps of speed, the greatest torque needed over what is available.
+    """
+
+    times_s: Reals
+    needed_nm: Reals
+    available_nm: Reals
+    jump_ratio: float
+
+    @property
+    def ratio(self) -> float:
+        """The greatest torque needed over what is available, jumps included."""
+        shares = np.abs(self.needed_nm) / np.maximum(self.available_nm, _NOTHING_NM)
+        return max(float(np.max(shares, initial=0.0)), self.jump_ratio)
+
+
+def _against(spare: Spare, hz: Reals, sign: Reals | int) -> Reals:
+    """Return the torque of the load against the motion, N m."""
+    radians = 2 * math.pi / spare.drive.full_steps
+    pull = np.where(np.asarray(sign) >= 0, spare.load.pull_nm(1), spare.load.pull_nm(-1))
+    return np.asarray(spare.load.friction_nm + pull + spare.load.viscous_nms * radians * hz)
+
+
+def jump_nm(spare: Spare, full_steps_hz: Reals, sign: Reals | int = 1) -> Reals:
+    """Return the torque that a jump from standstill to a speed needs, N m.
+
+    The rotor has to gain the speed before the field has left it behind. It is taken to do so evenly over one full step:
+    the work of the torque over it is the energy of the rotor. An estimate of the pull-in speed, not a bound.
+    """
+    radians = 2 * math.pi / spare.drive.full_steps
+    return spare.load.inertia_kgm2 * full_steps_hz**2 / 2 * radians + _against(spare, full_steps_hz, sign)
+
+
+def pull_in_hz(spare: Spare) -> float:
+    """Return the speed that may be jumped to from standstill in the harder direction, full steps/s, by halving."""
+    low, high = 0.0, 1e6
+
+    def can(hz: float) -> bool:
+        at = np.array([hz])
+        needed = max(float(jump_nm(spare, at, sign)[0]) for sign in (1, -1))
+        return needed <= float(pulled_nm(spare.drive, spare.motor, at)[0]) / spare.margin
+
+    for _ in range(60):
+        middle = (low + high) / 2
+        low, high = (middle, high) if can(middle) else (low, middle)
+    return low
+
+
+def demand_of(spare: Spare, planned: AxisPlan) -> Demand:
+    """Return what the plan of an axis asks of its motor; jumps are those of its speed at the ends of moves."""
+    times, speeds, rates = planned.train.course(_POINTS)
+    full = float(steps_per_full_step(planned.axis))
+    sign, hz, rates = np.sign(speeds), np.abs(speeds) / full, rates / full
+    sign = np.where(sign == 0, sign[:, 4:5], sign)  # at standstill, that of the segment
+    needed = spare.load.inertia_kgm2 * 2 * math.pi / spare.drive.full_steps * rates + _against(spare, hz, sign)
+    jump = _jumps(spare, times, hz, sign)
+    available = pulled_nm(spare.drive, spare.motor, hz)
+    return Demand(times.ravel(), needed.ravel(), available.ravel(), jump)
+
+
+def _jumps(spare: Spare, times: Reals, hz: Reals, sign: Reals) -> float:
+    """Return the greatest ratio of the jumps from and to standstill."""
+    if not len(times):
+        return 0.0
+    apart = (times[1:, 0] > times[:-1, -1] + 1e-9) | (np.abs(hz[1:, 0] - hz[:-1, -1]) > 1e-6 * hz.max())
+    begins, ends = np.append(True, apart), np.append(apart, True)
+    jumps = np.concatenate((hz[begins, 0], hz[ends, -1]))
+    needed = jump_nm(spare, jumps, np.concatenate((sign[begins, 4], sign[ends, 4])))
+    pulled = np.maximum(pulled_nm(spare.drive, spare.motor, jumps), _NOTHING_NM)
+    return float(np.max(np.where(jumps > 0, needed / pulled, 0.0), initial=0.0))
+
+
+def demand_of_steps(spare: Spare, axis: Axis, instants_s: Reals, sign: int) -> Demand:
+    """Return what steps one way ask of a motor: each interval for its mean speed, what changes between for its mean."""
+    hz = 1 / np.diff(instants_s) / float(steps_per_full_step(axis))
+    middles = (instants_s[1:] + instants_s[:-1]) / 2
+    rates = np.gradient(hz, middles) if len(hz) > 1 else np.zeros(len(hz))
+    needed = spare.load.inertia_kgm2 * 2 * math.pi / spare.drive.full_steps * rates + _against(spare, hz, sign)
+    ends = hz[[0, -1]] if len(hz) else np.zeros(1)
+    ratio = float(
+        np.max(jump_nm(spare, ends, sign) / np.maximum(pulled_nm(spare.drive, spare.motor, ends), _NOTHING_NM))
+    )
+    return Demand(middles, needed, pulled_nm(spare.drive, spare.motor, hz), ratio)

@@ -1,0 +1,138 @@
+"""Candidates: one move of an axis with each shape of ramp, and what its motor makes of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from typing import Literal
+
+import numpy as np
+
+from kivant.core.errors import KivantError
+from kivant.core.machine.parts import Axis, Limits, Machine, ShapeName, shape_of
+from kivant.core.motion.segment import Reals
+from kivant.core.motion.trial import TrialMove, trial_move
+from kivant.core.motor.demand import Demand, demand_of, demand_of_steps
+from kivant.core.motor.following import follow_steps
+from kivant.core.motor.spare import spare_of
+from kivant.core.rotor_motion import Motion
+from kivant.core.travel.conversion import steps_per_unit
+
+Kind = ShapeName | Literal["even_delays"]
+KINDS: tuple[Kind, ...] = ("none", "even_delays", "trapezoid", "s_curve", "torque")
+"""In the order in which people come to them."""
+
+CHANGE_S = 0.1
+"""How long the acceleration takes to be there where nobody chose a jerk, s."""
+
+
+def usual_jerk(limits: Limits) -> float:
+    """Return a jerk for limits that have none: the acceleration is there after a tenth of a second."""
+    return float(f"{limits.acceleration / CHANGE_S:.3g}")
+
+
+def with_shape(axis: Axis, shape: ShapeName | None, margin: float | None = None) -> Axis:
+    """Return an axis with another shape of ramp, and with a jerk where it needs one."""
+    limits = replace(axis.limits, shape=shape) if shape else axis.limits
+    if shape_of(limits) == "s_curve" and limits.jerk is None:
+        limits = replace(limits, jerk=usual_jerk(limits))
+    return replace(axis, limits=limits, margin=axis.margin if margin is None else margin)
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A move with one kind of ramp.
+
+    Parameters
+    ----------
+    kind : str
+    seconds, peak_speed : float
+        How long it moves, and how fast at the most, s and axis units/s.
+    curve : arrays of shape (n,)
+        Times from the begin, s, and speeds, axis units/s.
+    demand : Demand
+    motion : Motion
+        What the simulated rotor makes of it.
+    """
+
+    kind: Kind
+    seconds: float
+    peak_speed: float
+    curve: tuple[Reals, Reals]
+    demand: Demand
+    motion: Motion
+
+
+def candidate_of(machine: Machine, index: int, distance: Decimal, kind: Kind) -> Candidate:
+    """Return the move of an axis from 0 by a distance with one kind of ramp.
+
+    Raises
+    ------
+    PlanError
+        If there is no such move, such as one along the torque of a motor that cannot move its load.
+    """
+    if kind == "even_delays":
+        return _even_delays(machine, index, distance)
+    axis = with_shape(machine.axes[index], kind)
+    trial = trial_move(with_axis(machine, index, axis), index, distance)
+    return judged(trial, kind)
+
+
+def judged(trial: TrialMove, kind: Kind) -> Candidate:
+    """Return a trial move with what its motor makes of it."""
+    planned, machine = trial.axis, trial.plan.machine
+    times, speeds = planned.train.corners(bends=8)
+    curve = times - trial.begin_s, np.abs(speeds) / float(planned.steps_per_unit)
+    demand = demand_of(spare_of(machine, planned.axis), planned)
+    motion = follow_steps(machine, planned.axis, planned.instants, planned.signs)
+    return Candidate(
+        kind, trial.seconds, planned.peak_speed, curve, demand._replace(times_s=demand.times_s - trial.begin_s), motion
+    )
+
+
+def with_axis(machine: Machine, index: int, axis: Axis) -> Machine:
+    """Return a machine with another axis in a place."""
+    return replace(machine, axes=(*machine.axes[:index], axis, *machine.axes[index + 1 :]))
+
+
+def even_delays(count: int, first_s: float, least_s: float, ramp: int) -> Reals:
+    """Return the instants of steps, s, from whose delay a fixed amount is taken at every step, and added at the end.
+
+    That is how a ramp is often written by hand: even steps of the delay are ever larger steps of the speed.
+    """
+    ramp = min(ramp, (count - 1) // 2)
+    rising = np.linspace(first_s, least_s, ramp + 1)[:-1] if ramp else np.zeros(0)
+    delays = np.concatenate((rising, np.full(count - 1 - 2 * ramp, least_s), rising[::-1]))
+    found: Reals = np.concatenate(([0.0], np.cumsum(delays)))
+    return found
+
+
+def _even_delays(machine: Machine, index: int, distance: Decimal) -> Candidate:
+    """Return the move with as many steps of ramp, from the same first delay to the same last, as its trapezoid has."""
+    axis = with_shape(machine.axes[index], "trapezoid")
+    trial = trial_move(with_axis(machine, index, axis), index, distance)
+    planned, gaps = trial.axis, trial.intervals_s
+    if not len(gaps):
+        return replace(judged(trial, "trapezoid"), kind="even_delays")
+    least = float(gaps.min())
+    ramp = int(np.argmax(gaps <= least * (1 + 1e-9)))
+    instants = even_delays(planned.steps, float(gaps[0]), least, ramp)
+    sign, ratio = int(planned.signs[0]), float(steps_per_unit(axis))
+    motion = follow_steps(machine, axis, instants, planned.signs)
+    demand = demand_of_steps(spare_of(machine, axis), axis, instants, sign)
+    middles, speeds = (instants[1:] + instants[:-1]) / 2, 1 / np.diff(instants) / ratio
+    return Candidate("even_delays", float(instants[-1]), float(speeds.max()), (middles, speeds), demand, motion)
+
+
+def candidates_of(
+    machine: Machine, index: int, distance: Decimal, take: Callable[[Kind, Candidate | None, str], None],
+    checkpoint: Callable[[], None] = lambda: None,
+) -> None:  # fmt: skip
+    """Make every candidate in turn and hand it to `take`, with the reason where there is none."""
+    for kind in KINDS:
+        checkpoint()
+        try:
+            take(kind, candidate_of(machine, index, distance, kind), "")
+        except KivantError as error:
+            take(kind, None, error.faults[0].said)
