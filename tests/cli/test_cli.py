@@ -173,7 +173,7 @@ class Verbs(unittest.TestCase):
         for more, status, words in (
             ((), 0, "trapezoid: 1.133 s, up to 40 mm/s.*the rotor follows"),
             (("--shape", "s_curve"), 1, "there is no jerk"),
-            (("--shape", "none", "--fastest"), 0, "gain the whole speed"),
+            (("--shape", "none", "--fastest"), 0, "gain its speed"),
             (("--shape", "round"), 2, "invalid choice"),
         ):
             done = kivant("ramp", RIG, "Lift", "40", *more)

@@ -10,7 +10,7 @@ import numpy as np
 from kivant.app.document.examples import load_example
 from kivant.core.errors import KivantError
 from kivant.core.machine import Load
-from kivant.core.motor.following import follow_all
+from kivant.core.motor.following import follow
 from kivant.core.motor.usable import ability
 from kivant.core.plan import plan
 from kivant.core.rotor_motion import Motion, Rotor, Winding, simulate
@@ -142,7 +142,8 @@ class Following(unittest.TestCase):
 
     def test_the_demo_follows_and_does_not_where_it_is_asked_for_more_than_it_has(self):
         rig = load_example()
-        motions = follow_all(plan(rig, "Three bands"))
+        made = plan(rig, "Three bands")
+        motions = [follow(rig, axis) for axis in made.axes]
         self.assertEqual([motion.follows for motion in motions], [True] * 4)
         wheel = rig.axes[0]
         for share, follows in ((0.6, True), (1.6, False)):
@@ -151,7 +152,7 @@ class Following(unittest.TestCase):
                 wheel, limits=replace(wheel.limits, speed=speed, start_speed=0.0), load=Load(friction_torque_nm=5e-4)
             )
             made = plan(replace(machine(fast, blocks=(move(by={"Wheel": "200"}),)), supplies=rig.supplies))
-            self.assertEqual(follow_all(made)[0].follows, follows, share)
+            self.assertEqual(follow(made.machine, made.axes[0]).follows, follows, share)
 
     def test_what_cannot_be_simulated_is_refused(self):
         for change, said in (

@@ -14,6 +14,7 @@ from kivant.app.planning.background import Background
 from kivant.app.planning.own_move import NAME, own_move, with_routine
 from kivant.app.planning.planning import Planning, Post
 from kivant.app.planning.trials import Trials
+from kivant.app.planning.tries import Tries
 from kivant.app.playhead import Playhead
 from kivant.app.running.running import Running
 from kivant.core.errors import Fault, KivantError
@@ -46,6 +47,7 @@ class Workbench:
         self.abilities = Abilities(self.choice)
         self.planning = Planning(self.background, post)
         self.trials = Trials(self.background, post)
+        self.tries = Tries(post)
         self.playhead = Playhead(self.planning)
         self.running = Running(self.choice, self.planning)
         self.instant = Instant(self.choice, self.planning, self.playhead, self.running)
@@ -63,6 +65,7 @@ class Workbench:
         self.playhead.pause()
         self.running.close()
         self.background.close()
+        self.tries.close()
         self.measurings.close()
 
     # Machine
@@ -82,6 +85,7 @@ class Workbench:
         self.running.forget()
         self.planning.forget()
         self.trials.forget()
+        self.tries.forget()
         self.choice.adopt(document)
         self._adopt()
         self.running.changed()

@@ -8,7 +8,8 @@ chopper that makes the currents as far as the supply can, or by the plain supply
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Literal
 
@@ -23,8 +24,13 @@ Mode = Literal["wave", "full", "half"] | int | tuple[int, ...]
 
 _FINE = 0.06
 """Of the shortest time constant: how long a piece of the integration is."""
+_AT_ONCE = 400_000  # pieces between two checkpoints: some hundredths of a second
 _MOST_PIECES = 400_000_000
 _MOST_ROWS = 200_000
+
+
+def _go_on() -> None:
+    """Go on: nobody asks for an end."""
 
 
 class RotorError(KivantError):
@@ -139,6 +145,7 @@ def simulate(
     winding: Winding | None = None,
     settle_s: float = 0.3,
     finer: float = 1.0,
+    checkpoint: Callable[[], None] = _go_on,
 ) -> Motion:
     """Return what a rotor does that is at rest at time 0 and then given steps.
 
@@ -158,15 +165,16 @@ def simulate(
         How long it is watched after the last step.
     finer : float
         By how much the pieces of the integration are shorter than it takes them to be, to check that.
+    checkpoint : callable
+        Called now and then; what it raises ends the simulation.
 
     Raises
     ------
     RotorError
         If a figure cannot be, plain voltage is asked for microsteps, or it would take too long.
     """
-    return _Task(
-        np.ascontiguousarray(instants_s, np.float64), np.asarray(signs, np.int64), mode, rotor, winding, settle_s, finer
-    ).result()
+    times = np.ascontiguousarray(instants_s, np.float64)
+    return _Task(times, np.asarray(signs, np.int64), mode, rotor, winding, settle_s, finer, checkpoint).result()
 
 
 @dataclass(frozen=True, eq=False)
@@ -180,6 +188,7 @@ class _Task:
     winding: Winding | None
     settle_s: float
     finer: float = 1.0
+    checkpoint: Callable[[], None] = _go_on
 
     def __post_init__(self) -> None:
         """Refuse what cannot be simulated."""
@@ -235,21 +244,24 @@ class _Task:
         state = np.array([self._rest(first / amps), 0.0, a[0] * first, b[0] * first])
         record = np.empty((rows, rotor_kernel.FIELDS))
         supply = winding.supply_v if winding is not None else 0.0
-        lag, slip, used = rotor_kernel.integrate(
-            self.instants_s,
-            a * amps,
-            b * amps,
-            angle,
-            self.end_s,
-            self.longest_s,
-            p,
-            mode,
-            supply,
-            state,
-            every,
-            record,
-        )
+        a, b, lag, slip, used, begin = a * amps, b * amps, 0.0, -1.0, 0, 0.0
+        for first_step, behind, end in self._spans():
+            self.checkpoint()
+            own, held = slice(first_step, behind), slice(first_step, behind + 1)
+            most, passed, more = rotor_kernel.integrate(
+                self.instants_s[own], a[held], b[held], angle[held], begin, end, self.longest_s, p, mode, supply, state,
+                every, record[used:],
+            )  # fmt: skip
+            lag, slip, used, begin = max(lag, most), slip if slip >= 0 else passed, used + more, end
         return state, lag, slip, record[:used]
+
+    def _spans(self) -> Iterator[tuple[int, int, float]]:
+        """Yield spans of time one after another that take a moment each: first step, that behind the last, end."""
+        count, first_step = max(math.ceil(self.end_s / self.longest_s / _AT_ONCE), 1), 0
+        for end in np.linspace(0.0, self.end_s, count + 1)[1:].tolist():
+            behind = int(np.searchsorted(self.instants_s, end)) if end < self.end_s else len(self.instants_s)
+            yield first_step, behind, end
+            first_step = behind
 
     def _rest(self, share: float) -> float:
         """Return the electrical angle at which the first row holds the load, in the middle of what friction leaves."""
@@ -272,6 +284,7 @@ class _Task:
     def result(self) -> Motion:
         """Return what the rotor has done."""
         state, lag, slip, _record = self.integrate()
+        again = replace(self, checkpoint=_go_on)
         angle = self.fields[2]
         turns = round(float(angle[-1] - state[0]) / (2 * math.pi))
         first = None if slip < 0 else slip
@@ -282,7 +295,7 @@ class _Task:
             first_slip_s=first,
             greatest_lag_deg=math.degrees(lag),
             final_full_steps=round(float(angle[-1] - angle[0]) / (math.pi / 2), 6) - 4 * turns,
-            _again=self,
+            _again=again,
         )
 
     def trace(self) -> Trace:

@@ -17,12 +17,12 @@ class Trials(unittest.TestCase):
         """Up, on and down add up to the distance and the time; end stops do not matter; the figures are the plan's."""
         for index, distance in ((WHEEL, "90"), (LIFT, "-500"), (REACH, "0.4"), (TILT, "3000")):
             found = trial_move(RIG, index, Decimal(distance))
-            seconds = sum(s for _name, s, _d in found.phases)
+            seconds = sum(phase.seconds for phase in found.phases)
             self.assertAlmostEqual(seconds, found.seconds)
-            self.assertAlmostEqual(sum(d for _n, _s, d in found.phases), abs(float(distance)))
+            self.assertAlmostEqual(sum(phase.distance for phase in found.phases), abs(float(distance)))
             self.assertEqual(len(found.intervals_s), max(found.axis.steps - 1, 0))
         self.assertEqual(
-            [n for n, _s, _d in trial_move(RIG, REACH, Decimal("0.4")).phases], ["acceleration", "deceleration"]
+            [phase.name for phase in trial_move(RIG, REACH, Decimal("0.4")).phases], ["acceleration", "deceleration"]
         )
         self.assertEqual(trial_move(RIG, WHEEL, Decimal(0)).phases, ())
         self.assertEqual(trial_move(RIG, WHEEL, Decimal(90)).pulse_limit_hz, 100_000.0)

@@ -11,13 +11,14 @@ from kivant.app.document.examples import load_example
 from kivant.core.errors import KivantError
 from kivant.core.machine import Load
 from kivant.core.machine.check import checked
+from kivant.core.machine.ramps import with_shape
 from kivant.core.motion.trial import trial_move
 from kivant.core.motor.demand import demand_of, jump_nm, pull_in_hz
 from kivant.core.motor.following import follow_steps
 from kivant.core.motor.resonance import band_of, natural_hz
 from kivant.core.motor.spare import spare_of
 from kivant.core.motor.usable import pulled_nm
-from kivant.core.ramps.candidates import KINDS, candidate_of, candidates_of, even_delays, with_axis, with_shape
+from kivant.core.ramps.candidates import KINDS, candidate_of, candidates_of, even_delays, with_axis
 from kivant.core.ramps.fastest import fastest_ramp
 from kivant.core.travel.conversion import steps_per_unit
 

@@ -4,8 +4,11 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
+from kivant.core.machine.parts import shape_of
+from kivant.core.motor.resonance import natural_hz
 from tests.desktop.painted import Painted
 from tests.desktop.stations.base import RAMP, StationTest
+from tests.patience import wait_until
 
 
 class Ramps(StationTest):
@@ -20,7 +23,7 @@ class Ramps(StationTest):
         """Each drag is one edit; the handle follows the hand; figures follow."""
         window, ramp = self.station(RAMP)
         chart, session = ramp.chart, window.session
-        before = ramp.values["duration"].text()
+        before = ramp.side.values["duration"].text()
         for key, by in (
             ("speed", QPointF(0, 60)),
             ("acceleration", QPointF(30, 0)),
@@ -37,7 +40,7 @@ class Ramps(StationTest):
             session.bench.undo()
             self.settle(window)
             self.assertEqual(getattr(session.document.machine.axes[0].limits, key), old)
-        self.assertEqual(ramp.values["duration"].text(), before)
+        self.assertEqual(ramp.side.values["duration"].text(), before)
 
     def test_handles_dragged_past_every_limit_stay_sane(self):
         window, ramp = self.station(RAMP)
@@ -65,7 +68,7 @@ class Ramps(StationTest):
     def test_figures_are_those_of_the_plan(self):
         """From 6 to 60 deg/s at 120 deg/s² takes 0.45 s and 14.85 deg; 487 of the board's 100,000 steps/s."""
         window, ramp = self.station(RAMP)
-        texts = {name: label.text() for name, label in ramp.values.items()}
+        texts = {name: label.text() for name, label in ramp.side.values.items()}
         self.assertEqual((texts["accelerating"], texts["decelerating"]), ("0.45 s, 14.85 deg",) * 2)
         self.assertEqual(texts["duration"], "1.905000 s")
         self.assertEqual(texts["pulse limit"], "0.48698 % of 100\u2009000/s")
@@ -76,7 +79,7 @@ class Ramps(StationTest):
         with Painted() as painted:
             self.type(ramp.distance, "1e14")
             self.settle(window)
-        self.assertEqual((ramp.sentence.text(), ramp.values["peak"].text()), ("", "–"))
+        self.assertEqual((ramp.sentence.text(), ramp.side.values["peak"].text()), ("", "–"))
         self.assertIn("would have 8.12e+14 steps", " ".join(painted.texts))
         self.type(ramp.distance, "far")
         self.assertTrue(ramp.distance.property("wrong"))
@@ -84,6 +87,110 @@ class Ramps(StationTest):
             self.type(ramp.distance, "0")
             self.settle(window)
         self.assertIn("Nothing moves over a distance of 0.", painted.texts)
+
+    def tried(self, window, until) -> None:
+        """Wait until something is known of what was tried."""
+        wait_until(lambda: (self.app.processEvents(), until(window.session.bench.tries))[1])
+
+    def test_the_same_move_with_every_shape(self):
+        """What follows and what slips is told on cards; a press gives a shape, undone as one edit; one is no shape."""
+        window, ramp = self.station(RAMP, axis=1)
+        session, cards = window.session, ramp.cards.cards
+        for path, text in (
+            ("limits.speed", "250mm/s"),
+            ("limits.acceleration", "4000"),
+            ("limits.deceleration", "4000"),
+        ):
+            self.type(ramp.side.fields[path], text)
+        self.tried(window, lambda tries: len(tries.now.candidates) == 5)
+        self.assertEqual(cards["none"].found.seconds, 40 / 250)
+        self.assertRegex(cards["none"].words(), r"0.16 s, .* of the torque, loses \d+ full steps")
+        self.assertRegex(cards["torque"].words(), "follows")
+        self.assertTrue(cards["trapezoid"].isChecked())
+        before = session.document.machine
+        for kind, shape, jerk in (("s_curve", "s_curve", 40000.0), ("torque", "torque", None), ("none", "none", None)):
+            cards[kind].setFocus()
+            QTest.keyClick(cards[kind], Qt.Key.Key_Space)
+            self.settle(window)
+            limits = session.document.machine.axes[1].limits
+            self.assertEqual((shape_of(limits), limits.jerk), (shape, jerk))
+            self.assertEqual(ramp.side.fields["limits.jerk"].isVisible(), shape == "s_curve")
+            self.assertEqual(list(ramp.chart.picture.handles), {
+                "s_curve": ["start_speed", "jerk", "acceleration", "speed", "deceleration"],
+                "torque": ["start_speed", "speed"], "none": ["speed"]}[shape])  # fmt: skip
+            window.grab()
+            session.bench.undo()
+            self.assertEqual(session.document.machine, before)
+        cards["even_delays"].click()
+        self.assertEqual(session.document.machine, before)
+
+    def test_an_s_curve_follows_the_hand(self):
+        """Where a handle is dragged to, there it stands: the jerk's on its parabola, the acceleration's on its slope."""
+        window, ramp = self.station(RAMP, axis=1)
+        ramp.side.shape.take("s_curve")
+        self.settle(window)
+        chart = ramp.chart
+        for key, by in (("jerk", QPointF(9, 0)), ("acceleration", QPointF(14, 0))):
+            at = chart.picture.handles[key]
+            frame = chart.picture.frame
+            QTest.mousePress(chart, Qt.MouseButton.LeftButton, pos=at.toPoint())
+            QTest.mouseMove(chart, (at + by).toPoint())
+            self.settle(window)
+            self.assertIs(chart.picture.frame, frame)
+            there = chart.picture.handles[key]
+            self.assertLess(abs(there.x() - (at + by).x()), 4 if key == "jerk" else 10, key)
+            QTest.mouseRelease(chart, Qt.MouseButton.LeftButton, pos=(at + by).toPoint())
+            self.settle(window)
+
+    def test_the_fastest_ramp_is_found_told_and_taken(self):
+        window, ramp = self.station(RAMP, axis=1)
+        session, row = window.session, ramp.fastest
+        for shape in ("trapezoid", "torque"):
+            ramp.side.shape.take(shape)
+            self.settle(window)
+            row.button.click()
+            self.tried(window, lambda tries: tries.now.fastest is not None)
+            self.assertRegex(row.told.text(), "With a margin of 1.5 .*Simulated, the rotor follows")
+            before, found = session.document.machine, session.bench.tries.now.fastest
+            row.take.click()
+            self.settle(window)
+            limits = session.document.machine.axes[1].limits
+            self.assertEqual((limits.speed, limits.acceleration), (found.limits.speed, found.limits.acceleration))
+            self.assertAlmostEqual(session.trials.move.seconds, found.candidate.seconds)
+            session.bench.undo()
+            self.assertEqual(session.document.machine, before)
+        self.type(ramp.distance, "0")
+        row.button.click()
+        self.tried(window, lambda tries: tries.now.fault is not None)
+        self.assertIn("Nothing moves", row.told.text())
+
+    def test_wrong_limits_are_explained_at_their_fields(self):
+        window, ramp = self.station(RAMP, axis=1)
+        ramp.side.shape.take("s_curve")
+        self.settle(window)
+        fields, machine = ramp.side.fields, window.session.document.machine
+        for path, text, words in (
+            ("limits.jerk", "1e-8", "takes .* h to reach its speed"),
+            ("limits.jerk", "soft", "is no jerk|understood|number"),
+            ("limits.avoid", "55 to 40 to 3", "is no band of speeds"),
+            ("limits.avoid", "10 to 20, 15 to 30", "does not lie above the one before"),
+            ("limits.avoid", "0 to 20", "above 0"),
+            ("margin", "0.9", "at least 1"),
+        ):
+            self.type(fields[path], text)
+            self.assertRegex(fields[path].explanation.text(), words)
+            self.assertEqual(window.session.document.machine, machine)
+            fields[path].take_back()
+        for text, bands in (
+            ("20 to 10, 30-35", ((10.0, 20.0), (30.0, 35.0))),
+            ("60 to 90 rpm", ((8.0, 12.0),)),
+            ("none", None),
+        ):
+            self.type(fields["limits.avoid"], text)
+            self.assertEqual(window.session.document.machine.axes[1].limits.avoid, bands)
+        ramp.side.propose.click()
+        ((low, high),) = window.session.document.machine.axes[1].limits.avoid
+        self.assertAlmostEqual((low + high) / 2 * 25, natural_hz(machine, machine.axes[1]), delta=1.0)
 
     def test_handles_are_reached_and_turned_by_keys(self):
         """Page Down goes round the handles, Up and Down change the limit of the one that is reached, as one edit."""

@@ -87,6 +87,12 @@ def joined(distance: Reals, times: Reals, lengths: Reals, speeds: Reals, rates: 
     return Ramps(breaks, places, speeds, accelerations, np.zeros_like(lengths) if jerks is None else jerks)
 
 
+def left_over(distance: Reals, used: Reals) -> Reals:
+    """Return what ramps leave of a distance for the cruise, where it is more than rounding; arrays of one shape."""
+    left = distance - used
+    return np.where(left > 1e-13 * distance, left, 0.0)
+
+
 def trapezoid(
     distance: Reals,
     *,

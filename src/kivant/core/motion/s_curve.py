@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from kivant.core.motion.ramp import Ramps, joined
+from kivant.core.motion.ramp import Ramps, joined, left_over
 from kivant.core.motion.segment import Reals
 
 _TINY = 1e-300
@@ -16,7 +16,7 @@ def _rise(first: Reals, last: Reals, rate: Reals, jerk: Reals) -> tuple[Reals, R
     gain = np.maximum(last - first, 0.0)
     most = np.minimum(rate, np.sqrt(jerk * gain))
     change = most / jerk
-    return most, change, np.maximum(gain / np.maximum(most, _TINY) - change, 0.0)
+    return most, change, np.where(most < rate, 0.0, np.maximum(gain / np.maximum(most, _TINY) - change, 0.0))
 
 
 def _way(first: Reals, last: Reals, rate: Reals, jerk: Reals) -> Reals:
@@ -90,6 +90,6 @@ def _laid(x: Reals, first: Reals, peak: Reals, last: Reals, limits: tuple[Reals,
     rates = np.stack((nothing, most, most, nothing, nothing, -least, -least), axis=1)
     jerks = np.stack((j, nothing, -j, nothing, -j, nothing, j), axis=1)
     lengths = times * (speeds[:, :-1] + times * (rates / 2 + times * jerks / 6))
-    lengths[:, 3] = np.maximum(x - lengths.sum(axis=1), 0.0)
+    lengths[:, 3] = left_over(x, lengths.sum(axis=1))
     times[:, 3] = lengths[:, 3] / np.maximum(peak, _TINY)
     return joined(x, times, lengths, speeds, (rates, jerks))

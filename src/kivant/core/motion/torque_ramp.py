@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kivant.core.motion.ramp import Ramps, joined
+from kivant.core.motion.ramp import Ramps, joined, left_over
 from kivant.core.motion.segment import Reals
 
 NODES = 16
@@ -164,7 +164,7 @@ def torque_ramp(distance: Reals, first: Reals, top: Reals, available: Available)
     fallen, back, slower, brakes = fall.upto(peak)
     jerks = np.diff(rates) / np.where(risen > 0, risen, np.inf)
     easing = np.diff(brakes) / np.where(fallen > 0, fallen, np.inf)
-    cruise = np.maximum(x - way.sum(axis=1) - back.sum(axis=1), 0.0)[:, None]
+    cruise = left_over(x, way.sum(axis=1) + back.sum(axis=1))[:, None]
     still = np.zeros_like(cruise)
     return joined(
         x,

@@ -22,9 +22,10 @@ MOST_BYTES = 50_000_000
 
 
 class Phase(NamedTuple):
-    """A part of a move in which the speed rises, stays or falls; s and axis units."""
+    """A part of a move in which the speed rises, stays or falls; s (also from the begin of the move) and axis units."""
 
     name: Literal["acceleration", "cruise", "deceleration"]
+    begin_s: float
     seconds: float
     distance: float
 
@@ -54,23 +55,27 @@ class TrialMove:
 
     @cached_property
     def corners(self) -> tuple[tuple[float, float], ...]:
-        """The corners of the speed curve, two for each phase: s from its begin, and axis units/s."""
-        times, speeds = self.axis.train.corners()
+        """The corners of the speed curve, two for each piece of it: s from its begin, and axis units/s."""
+        times, speeds = self.axis.train.corners(bends=12)
         ratio = float(self.axis.steps_per_unit)
         return tuple((float(t) - self.begin_s, abs(float(v)) / ratio) for t, v in zip(times, speeds, strict=True))
 
     @cached_property
     def phases(self) -> tuple[Phase, ...]:
-        """Each phase in order."""
-        found = []
-        at = np.array([seconds for seconds, _speed in self.corners]) + self.begin_s
-        way = np.abs(np.diff(self.axis.ideal(at)))[::2] / float(self.axis.steps_per_unit)
-        pieces = zip(self.corners[::2], self.corners[1::2], way.tolist(), strict=True)
-        for (begin, first), (end, last), distance in pieces:
+        """Each phase in order; pieces of one kind that follow one another are one."""
+        times, speeds, _rates = self.axis.train.course()
+        ways = np.abs(np.diff(self.axis.ideal(times))[:, 0]) / float(self.axis.steps_per_unit)
+        found: list[Phase] = []
+        for (begin, end), (first, last), way in zip(
+            times.tolist(), np.abs(speeds).tolist(), ways.tolist(), strict=True
+        ):
+            if end - begin <= 1e-12 * end:
+                continue  # as short as rounding makes one
             rises, falls = last > first * (1 + 1e-12), last < first * (1 - 1e-12)
             name: Literal["acceleration", "cruise", "deceleration"]
             name = "acceleration" if rises else "deceleration" if falls else "cruise"
-            found.append(Phase(name, end - begin, distance))
+            before = found.pop() if found and found[-1].name == name else Phase(name, begin - self.begin_s, 0.0, 0.0)
+            found.append(Phase(name, before.begin_s, end - self.begin_s - before.begin_s, before.distance + way))
         return tuple(found)
 
     @cached_property

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine.parts import Axis, Machine
-from kivant.core.motion.plan import AxisPlan, Plan
+from kivant.core.motion.plan import AxisPlan
 from kivant.core.motion.segment import Reals
 from kivant.core.motor.load import load_of
 from kivant.core.motor.torque import drive_of
@@ -43,24 +43,21 @@ def _ends_on(axis: Axis, rows: int) -> tuple[int, ...]:
 
 
 def follow_steps(
-    machine: Machine, axis: Axis, instants_s: Reals, signs: NDArray[np.int8], settle_s: float = 0.3
-) -> Motion:
-    """Return what the rotor of an axis makes of steps; full steps count in the rotor's clockwise sense."""
+    machine: Machine, axis: Axis, instants_s: Reals, signs: NDArray[np.int8], settle_s: float = 0.3,
+    checkpoint: Callable[[], None] = lambda: None,
+) -> Motion:  # fmt: skip
+    """Return what the rotor of an axis makes of steps; full steps count in the rotor's clockwise sense.
+
+    `checkpoint` is called now and then and may raise.
+    """
     rotor, winding = rotor_of(machine, axis)
     table = driver_kind(axis.driver).rows(axis.driver)
     mode = axis.driver.microsteps if table is None else _ends_on(axis, len(table))  # type: ignore[attr-defined]
-    return simulate(instants_s, signs * rotor_sense(axis), mode, rotor, winding, settle_s)
+    return simulate(instants_s, signs * rotor_sense(axis), mode, rotor, winding, settle_s, checkpoint=checkpoint)
 
 
-def follow(machine: Machine, planned: AxisPlan, settle_s: float = 0.3) -> Motion:
+def follow(
+    machine: Machine, planned: AxisPlan, settle_s: float = 0.3, checkpoint: Callable[[], None] = lambda: None
+) -> Motion:
     """Return what the rotor of an axis makes of its plan, as `follow_steps` does."""
-    return follow_steps(machine, planned.axis, planned.instants, planned.signs, settle_s)
-
-
-def follow_all(plan: Plan, checkpoint: Callable[[], None] = lambda: None) -> list[Motion]:
-    """Return what all rotors make of a plan; `checkpoint` is called before each and may raise."""
-    found = []
-    for planned in plan.axes:
-        checkpoint()
-        found.append(follow(plan.machine, planned))
-    return found
+    return follow_steps(machine, planned.axis, planned.instants, planned.signs, settle_s, checkpoint)

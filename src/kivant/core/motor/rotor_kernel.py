@@ -81,17 +81,17 @@ def _voltage(mode: int, asked: float, now: float, emf: float, h: float, supply: 
     return found
 
 
-@numba.njit(cache=True, error_model="numpy")
+@numba.njit(cache=True, error_model="numpy", nogil=True)
 def integrate(
-    instants: Any, asked_a: Any, asked_b: Any, commanded: Any, end: float, longest: float,
+    instants: Any, asked_a: Any, asked_b: Any, commanded: Any, begin: float, end: float, longest: float,
     p: Any, mode: int, supply: float, state: Any, every: int, record: Any,
 ) -> tuple[float, float, int]:  # fmt: skip
-    """Integrate from 0 to `end`.
+    """Integrate from `begin` to `end`, s; other threads go on meanwhile.
 
     Parameters
     ----------
     instants : float64 array, shape (n,)
-        When the command changes, s.
+        When the command changes within that time, s.
     asked_a, asked_b, commanded : float64 arrays, shape (n + 1,)
         Currents (A) and electrical angle of the field before the first change, and after each.
     longest : float
@@ -112,7 +112,7 @@ def integrate(
     """
     wound, count = mode > 0, len(instants)
     greatest, slip, rows, pieces = 0.0, -1.0, 0, 0
-    t = 0.0
+    t = begin
     for k in range(count + 1):
         until = instants[k] if k < count else end
         a, b, field = asked_a[k], asked_b[k], commanded[k]

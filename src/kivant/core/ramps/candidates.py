@@ -10,7 +10,8 @@ from typing import Literal
 import numpy as np
 
 from kivant.core.errors import KivantError
-from kivant.core.machine.parts import Axis, Limits, Machine, ShapeName, shape_of
+from kivant.core.machine.parts import Axis, Machine, ShapeName
+from kivant.core.machine.ramps import with_shape
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.trial import TrialMove, trial_move
 from kivant.core.motor.demand import Demand, demand_of, demand_of_steps
@@ -23,21 +24,8 @@ Kind = ShapeName | Literal["even_delays"]
 KINDS: tuple[Kind, ...] = ("none", "even_delays", "trapezoid", "s_curve", "torque")
 """In the order in which people come to them."""
 
-CHANGE_S = 0.1
-"""How long the acceleration takes to be there where nobody chose a jerk, s."""
-
-
-def usual_jerk(limits: Limits) -> float:
-    """Return a jerk for limits that have none: the acceleration is there after a tenth of a second."""
-    return float(f"{limits.acceleration / CHANGE_S:.3g}")
-
-
-def with_shape(axis: Axis, shape: ShapeName | None, margin: float | None = None) -> Axis:
-    """Return an axis with another shape of ramp, and with a jerk where it needs one."""
-    limits = replace(axis.limits, shape=shape) if shape else axis.limits
-    if shape_of(limits) == "s_curve" and limits.jerk is None:
-        limits = replace(limits, jerk=usual_jerk(limits))
-    return replace(axis, limits=limits, margin=axis.margin if margin is None else margin)
+Checkpoint = Callable[[], None]
+"""Called now and then; what it raises ends the work."""
 
 
 @dataclass(frozen=True)
@@ -64,7 +52,9 @@ class Candidate:
     motion: Motion
 
 
-def candidate_of(machine: Machine, index: int, distance: Decimal, kind: Kind) -> Candidate:
+def candidate_of(
+    machine: Machine, index: int, distance: Decimal, kind: Kind, checkpoint: Checkpoint = lambda: None
+) -> Candidate:
     """Return the move of an axis from 0 by a distance with one kind of ramp.
 
     Raises
@@ -73,19 +63,19 @@ def candidate_of(machine: Machine, index: int, distance: Decimal, kind: Kind) ->
         If there is no such move, such as one along the torque of a motor that cannot move its load.
     """
     if kind == "even_delays":
-        return _even_delays(machine, index, distance)
+        return _even_delays(machine, index, distance, checkpoint)
     axis = with_shape(machine.axes[index], kind)
-    trial = trial_move(with_axis(machine, index, axis), index, distance)
-    return judged(trial, kind)
+    trial = trial_move(with_axis(machine, index, axis), index, distance, checkpoint)
+    return judged(trial, kind, checkpoint)
 
 
-def judged(trial: TrialMove, kind: Kind) -> Candidate:
+def judged(trial: TrialMove, kind: Kind, checkpoint: Checkpoint = lambda: None) -> Candidate:
     """Return a trial move with what its motor makes of it."""
     planned, machine = trial.axis, trial.plan.machine
     times, speeds = planned.train.corners(bends=8)
     curve = times - trial.begin_s, np.abs(speeds) / float(planned.steps_per_unit)
     demand = demand_of(spare_of(machine, planned.axis), planned)
-    motion = follow_steps(machine, planned.axis, planned.instants, planned.signs)
+    motion = follow_steps(machine, planned.axis, planned.instants, planned.signs, checkpoint=checkpoint)
     return Candidate(
         kind, trial.seconds, planned.peak_speed, curve, demand._replace(times_s=demand.times_s - trial.begin_s), motion
     )
@@ -108,18 +98,18 @@ def even_delays(count: int, first_s: float, least_s: float, ramp: int) -> Reals:
     return found
 
 
-def _even_delays(machine: Machine, index: int, distance: Decimal) -> Candidate:
+def _even_delays(machine: Machine, index: int, distance: Decimal, checkpoint: Checkpoint) -> Candidate:
     """Return the move with as many steps of ramp, from the same first delay to the same last, as its trapezoid has."""
     axis = with_shape(machine.axes[index], "trapezoid")
     trial = trial_move(with_axis(machine, index, axis), index, distance)
     planned, gaps = trial.axis, trial.intervals_s
     if not len(gaps):
-        return replace(judged(trial, "trapezoid"), kind="even_delays")
+        return replace(judged(trial, "trapezoid", checkpoint), kind="even_delays")
     least = float(gaps.min())
     ramp = int(np.argmax(gaps <= least * (1 + 1e-9)))
     instants = even_delays(planned.steps, float(gaps[0]), least, ramp)
     sign, ratio = int(planned.signs[0]), float(steps_per_unit(axis))
-    motion = follow_steps(machine, axis, instants, planned.signs)
+    motion = follow_steps(machine, axis, instants, planned.signs, checkpoint=checkpoint)
     demand = demand_of_steps(spare_of(machine, axis), axis, instants, sign)
     middles, speeds = (instants[1:] + instants[:-1]) / 2, 1 / np.diff(instants) / ratio
     return Candidate("even_delays", float(instants[-1]), float(speeds.max()), (middles, speeds), demand, motion)
@@ -127,12 +117,12 @@ def _even_delays(machine: Machine, index: int, distance: Decimal) -> Candidate:
 
 def candidates_of(
     machine: Machine, index: int, distance: Decimal, take: Callable[[Kind, Candidate | None, str], None],
-    checkpoint: Callable[[], None] = lambda: None,
+    checkpoint: Checkpoint = lambda: None,
 ) -> None:  # fmt: skip
     """Make every candidate in turn and hand it to `take`, with the reason where there is none."""
     for kind in KINDS:
         checkpoint()
         try:
-            take(kind, candidate_of(machine, index, distance, kind), "")
+            take(kind, candidate_of(machine, index, distance, kind, checkpoint), "")
         except KivantError as error:
             take(kind, None, error.faults[0].said)

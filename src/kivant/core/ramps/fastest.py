@@ -69,7 +69,7 @@ def fastest_ramp(
     for tried in range(_MOST_TRIES):
         checkpoint()
         changed = replace(axis, limits=limits)
-        found = candidate_of(with_axis(machine, index, changed), index, distance, shape)
+        found = candidate_of(with_axis(machine, index, changed), index, distance, shape, checkpoint)
         if found.motion.follows and found.motion.greatest_lag_deg <= _SAFE_LAG_DEG:
             return Fastest(shape, limits, found, (*reasons, *_proof(found, tried)))
         limits = _slower(limits, shape)
@@ -80,8 +80,8 @@ def fastest_ramp(
 def _proof(found: Candidate, tried: int) -> Iterator[str]:
     if tried:
         taken = f"{100 * _BACK**tried:.0f} %"
-        yield f"With that the simulated rotor slips or nearly does: the figures were taken back to {taken}."
-    yield f"Simulated, the rotor follows; it lags by {found.motion.greatest_lag_deg:.0f} deg of 180 at the most."
+        yield f"The simulated rotor slips with that, or nearly: all was taken back to {taken}."
+    yield f"Simulated, the rotor follows, at most {found.motion.greatest_lag_deg:.0f} deg behind of 180."
 
 
 def _slower(limits: Limits, shape: ShapeName) -> Limits:
@@ -103,33 +103,32 @@ def _designed(
     spare = spare_of(machine, axis)
     base = replace(axis.limits, shape=shape, start_speed=0.0)
     top = min(float(pull.speeds[-1]) for pull in pulls) / ratio
-    kept = f"With a margin of {spare.margin:g} the motor keeps something to spare up to {cut_down(top):g} {unit}/s"
+    kept = f"With a margin of {spare.margin:g} there is something left up to {cut_down(top):g} {unit}/s."
     if shape == "none":
         jumped = min(pull_in_hz(spare) * float(steps_per_full_step(axis)) / ratio, top)
         return replace(base, speed=cut_down(jumped)), (
-            f"Without a ramp the rotor must gain the whole speed within about a full step: by its energy it can do so "
-            f"up to {cut_down(jumped):g} {unit}/s.",
+            f"Without a ramp the rotor must gain its speed within about a full step: it has the energy to do so up to "
+            f"{cut_down(jumped):g} {unit}/s.",
         )  # fmt: skip
     up, down = (np.min([getattr(pull, key).max() for pull in pulls]) / ratio for key in ("up", "down"))
     if shape == "torque":
         limits = replace(
             base, speed=cut_down(top), acceleration=cut_down(float(up)), deceleration=cut_down(float(down))
         )
-        return limits, (f"{kept}. The ramp follows the torque up to that: from {cut_down(float(up)):g} {unit}/s² at "
-                        f"standstill on, less and less.",)  # fmt: skip
+        return limits, (kept, f"The ramp follows the torque up to that, from {cut_down(float(up)):g} {unit}/s² on.")
     hz = natural_hz(machine, axis) if shape == "s_curve" else 0.0
     speeds, ups, downs = _least_up_to(pulls, ratio)
     seconds = _durations(distance, speeds, ups, downs, hz)
     best = int(np.argmin(seconds))
     v, a, d = (cut_down(float(column[best])) for column in (speeds, ups, downs))
-    reasons = [f"{kept}. A higher speed leaves less acceleration on the way up to it: at {v:g} {unit}/s it still has "
-               f"{a:g} {unit}/s², and the move takes least time."]  # fmt: skip
+    reasons = [kept, f"Up to {v:g} {unit}/s it can keep {a:g} {unit}/s²; with more speed and less acceleration, or the "
+                     f"other way round, the move takes longer."]  # fmt: skip
     jerk = None
     if shape == "s_curve":
         jerk = cut_down(min(a, d) * hz)
         reasons.append(
-            f"The acceleration changes over one period of the rotor's own oscillation, {1000 / hz:.3g} ms, so that "
-            f"it is not set ringing: {jerk:g} {unit}/s³."
+            f"The acceleration changes over one period of the rotor's swing, {1000 / hz:.3g} ms, so that it is not set "
+            f"ringing: {jerk:g} {unit}/s³."
         )
     return replace(base, speed=v, acceleration=a, deceleration=d, jerk=jerk), tuple(reasons)
 

@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from kivant.core.machine.edits import Edit
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
-from kivant.desktop.stations.phases.card import Card
+from kivant.desktop.widgets.card import Card
 
 
 class Line(NamedTuple):

@@ -15,7 +15,7 @@ from kivant.core.path import axis_path
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
-from kivant.desktop.stations.phases.card import Card
+from kivant.desktop.widgets.card import Card
 
 _HEAD, _ROW, _WORD = 28.0, 17.0, 15.0
 _MOST_WORDS = 8

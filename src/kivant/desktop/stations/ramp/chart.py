@@ -1,13 +1,15 @@
-"""The speed curve of a move with handles to drag; below it, on the same time axis, position and step intervals."""
+"""The speed curve of a move with handles to drag; below it on the same time axis torque, position and intervals."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter
 from PySide6.QtWidgets import QSizePolicy
 
+from kivant.core.machine.parts import shape_of
 from kivant.core.motion.trial import TrialMove
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
@@ -38,7 +40,7 @@ class RampChart(Pictured):
         self.setMinimumSize(420, 300)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Speed, position and step intervals of the move")
+        self.setAccessibleName("Speed, torque, position and step intervals of the move")
 
     def show_move(self, move: TrialMove | None, error: str = "") -> None:
         """Show a move; the one before stays as a ghost until the next change."""
@@ -131,10 +133,19 @@ class RampChart(Pictured):
         if key == "speed":
             return _rounded(max(speed, least), least)
         base = min(limits.start_speed, limits.speed)
-        run = seconds if key == "acceleration" else picture.move.seconds - seconds
+        run = picture.move.seconds - seconds if key == "deceleration" else seconds
         rise = max(speed, base + least) - base
         steepest = 1000 * self._frame.top_speed / self._frame.seconds
-        return _rounded(min(max(rise / max(run, 1e-12), steepest * 1e-6), steepest), steepest * 1e-6)
+        if key == "jerk":  # the handle stands where the acceleration is all there, or would have to go again
+            sharpest, gain = steepest * 1000 / self._frame.seconds, picture.move.axis.peak_speed - base
+            change = max(run, 1e-9)
+            jerk = min(limits.acceleration / change, gain / change**2)
+            return _rounded(min(max(jerk, sharpest * 1e-9), sharpest), sharpest * 1e-9)
+        rate = rise / max(run, 1e-12)
+        if shape_of(limits) == "s_curve" and limits.jerk is not None:
+            # The straight part begins half the time of the change later than that of a trapezoid.
+            rate = limits.jerk * (run - math.sqrt(max(run * run - 2 * rise / limits.jerk, 0.0)))
+        return _rounded(min(max(rate, steepest * 1e-6), steepest), steepest * 1e-6)
 
     # Keys
 
@@ -163,7 +174,7 @@ class RampChart(Pictured):
         axis = self.session.choice.axis
         if axis is None:
             return
-        value = getattr(axis.limits, key)
+        value = getattr(axis.limits, key) or 0.0
         step = figures.nice_span(max(value, self._frame.top_speed * 0.05 if key == "start_speed" else 0.0) * _TURN)
         new = round(value / step + way) * step
         if key == "start_speed":
@@ -191,8 +202,10 @@ class RampChart(Pictured):
         axis, begin_s = picture.move.axis, picture.move.begin_s
         limits, unit = axis.axis.limits, axis.axis.unit
         if over:
-            per = "s²" if over.endswith("celeration") else "s"
-            return f"{over.replace('_', ' ')} {figures.short(getattr(limits, over))} {unit}/{per}: drag to change"
+            per = "s³" if over == "jerk" else "s²" if over.endswith("celeration") else "s"
+            return (
+                f"{over.replace('_', ' ')} {figures.short(getattr(limits, over) or 0.0)} {unit}/{per}: drag to change"
+            )
         seconds = picture.speed.x.value(at.x())
         if not 0 <= seconds <= picture.move.seconds:
             return ""

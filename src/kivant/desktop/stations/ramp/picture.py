@@ -11,13 +11,19 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter
 
+from kivant.core.machine.parts import shape_of
 from kivant.core.motion.curves import longest_intervals
-from kivant.core.motion.trial import TrialMove
+from kivant.core.motion.trial import Phase, TrialMove
+from kivant.core.motor.demand import demand_of
+from kivant.core.motor.spare import spare_of
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Pane, Scale, paint_handles, paint_time_axis
 from kivant.desktop.kit.theme import Theme, font
+from kivant.desktop.stations.ramp.torque_pane import TorquePane
 
-_LEFT, _RIGHT, _TOP, _BOTTOM, _GAP = 62.0, 16.0, 26.0, 24.0, 34.0
+_LEFT, _RIGHT, _TOP, _BOTTOM, _GAP = 62.0, 16.0, 24.0, 22.0, 29.0
+_SHARES = (0.45, 0.22, 0.13, 0.20)  # of the room, for speed, torque, position and intervals
+_STEADY = ("trapezoid", "s_curve")  # shapes whose acceleration is a limit that is kept
 _STEMS_APART = 4.0  # pixels
 
 
@@ -31,7 +37,7 @@ class Frame:
 
 @dataclass(frozen=True)
 class RampPicture:
-    """Speed, position and step intervals of a move in a room of `width` by `height` pixels, one above the other."""
+    """Speed, torque, position and step intervals of a move in a room of pixels, one above the other."""
 
     move: TrialMove
     ghost: TrialMove | None
@@ -48,12 +54,13 @@ class RampPicture:
         return Scale(0.0, self.frame.seconds, _LEFT, self.width - _RIGHT)
 
     @cached_property
-    def _boxes(self) -> tuple[QRectF, QRectF, QRectF]:
-        room = self.height - _TOP - _BOTTOM - 2 * _GAP
-        width = self.width - _LEFT - _RIGHT
-        speed = QRectF(_LEFT, _TOP, width, room * 0.54)
-        position = QRectF(_LEFT, speed.bottom() + _GAP, width, room * 0.21)
-        return speed, position, QRectF(_LEFT, position.bottom() + _GAP, width, room * 0.25)
+    def _boxes(self) -> tuple[QRectF, ...]:
+        room = self.height - _TOP - _BOTTOM - 3 * _GAP
+        found, top = [], _TOP
+        for share in _SHARES:
+            found.append(QRectF(_LEFT, top, self.width - _LEFT - _RIGHT, room * share))
+            top += room * share + _GAP
+        return tuple(found)
 
     @cached_property
     def speed(self) -> Pane:
@@ -63,20 +70,24 @@ class RampPicture:
     @cached_property
     def handles(self) -> dict[str, QPointF]:
         """Where each handle is, by the key of its limit, in the order of the keys."""
-        corners = self.move.corners
-        phases = {phase.name: k for k, phase in enumerate(self.move.phases)}
+        move, shape = self.move, shape_of(self.move.axis.axis.limits)
+        phases = {phase.name: phase for phase in move.phases}
+        ratio = float(move.axis.steps_per_unit)
 
-        def middle(phase: int) -> tuple[float, float]:
-            (a, v), (b, w) = corners[2 * phase], corners[2 * phase + 1]
-            return (a + b) / 2, (v + w) / 2
+        def middle(phase: Phase) -> QPointF:
+            at = phase.begin_s + phase.seconds / 2
+            return self.speed.point(at, abs(move.axis.train.speed_at(at + move.begin_s)) / ratio)
 
-        found = {"start_speed": self.speed.point(0.0, corners[0][1])}
-        if "acceleration" in phases:
-            found["acceleration"] = self.speed.point(*middle(phases["acceleration"]))
-        top = max(corners, key=lambda corner: corner[1])
-        found["speed"] = self.speed.point(*(middle(phases["cruise"]) if "cruise" in phases else top))
-        if "deceleration" in phases:
-            found["deceleration"] = self.speed.point(*middle(phases["deceleration"]))
+        found = {} if shape == "none" else {"start_speed": self.speed.point(0.0, move.corners[0][1])}
+        if shape == "s_curve":
+            times, speeds, _rates = move.axis.train.course()
+            found["jerk"] = self.speed.point(float(times[0, 1]) - move.begin_s, abs(float(speeds[0, 1])) / ratio)
+        if "acceleration" in phases and shape in _STEADY:
+            found["acceleration"] = middle(phases["acceleration"])
+        top = self.speed.point(*max(move.corners, key=lambda corner: corner[1]))
+        found["speed"] = middle(phases["cruise"]) if "cruise" in phases else top
+        if "deceleration" in phases and shape in _STEADY:
+            found["deceleration"] = middle(phases["deceleration"])
         return found
 
     # Painting
@@ -85,7 +96,7 @@ class RampPicture:
         """Paint all that stays, in parts."""
         theme, unit = self.theme, self.move.axis.axis.unit
         self.speed.paint_scale(painter, theme, f"speed, {unit}/s", 5)
-        paint_time_axis(painter, theme, self._time, self._boxes[2].bottom() + 4, apart=110)
+        paint_time_axis(painter, theme, self._time, self._boxes[3].bottom() + 3, apart=110)
         # While a handle is held the scale stands still, and the curve may reach beyond it.
         painter.setClipRect(QRectF(0, 0, self.width - _RIGHT + 8, self.height))
         yield
@@ -93,6 +104,11 @@ class RampPicture:
             painter.setPen(theme.pen(theme.color("muted"), 1.2, axis=1))
             painter.drawPolyline(self.speed.line(*_outline(self.ghost)))
         self.speed.paint_area(painter, theme, self.hue, *_outline(self.move), 2.2)
+        yield
+        machine, planned = self.move.plan.machine, self.move.axis
+        spare = spare_of(machine, planned.axis)
+        demand = demand_of(spare, planned)
+        TorquePane(demand, self.move.begin_s, spare.margin, self._boxes[1], self._time).paint(painter, theme, self.hue)
         yield
         self._paint_position(painter)
         yield
@@ -113,8 +129,8 @@ class RampPicture:
 
     def _paint_position(self, painter: QPainter) -> None:
         move = self.move
-        pane = Pane(self._boxes[1], self._time, max(abs(float(move.distance)), 1e-12) * 1.001)
-        pane.paint_scale(painter, self.theme, f"position, {move.axis.axis.unit}", 2)
+        pane = Pane(self._boxes[2], self._time, max(abs(float(move.distance)), 1e-12) * 1.001)
+        pane.paint_scale(painter, self.theme, f"position, {move.axis.axis.unit}", 1)
         times = np.linspace(0.0, move.seconds, 120)
         way = np.abs(move.axis.ideal(times + move.begin_s)) / float(move.axis.steps_per_unit)
         painter.setPen(self.theme.pen(self.hue, 1.6))
@@ -124,13 +140,13 @@ class RampPicture:
         """A stem for each step, as long as the time to the next, under a line along their ends."""
         gaps = self.move.intervals_s
         if not len(gaps):
-            pane = Pane(self._boxes[2], self._time, 1.0)
+            pane = Pane(self._boxes[3], self._time, 1.0)
             pane.paint_scale(painter, self.theme, "between steps: fewer than two steps", 1)
             return
         top = min(float(gaps.max()), 12 * float(gaps.min()))
         unit, factor = ("ms", 1e3) if top >= 1e-3 else ("µs", 1e6)
         cut = "; the longest are cut off" if top < float(gaps.max()) else ""
-        pane = Pane(self._boxes[2], self._time, top * factor * 1.05)
+        pane = Pane(self._boxes[3], self._time, top * factor * 1.05)
         pane.paint_scale(painter, self.theme, f"between steps, {unit}{cut}", 2)
         at, heights = self._stems(gaps)
         ends = np.minimum(heights * factor, pane.top)
@@ -147,7 +163,7 @@ class RampPicture:
     def _stems(self, gaps: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Return when each stem stands (s from the begin) and how long it is (s), as many as there is room for."""
         instants = self.move.axis.instants[1:] - self.move.begin_s
-        return longest_intervals(instants, gaps, self.frame.seconds, int(self._boxes[2].width() / 2))
+        return longest_intervals(instants, gaps, self.frame.seconds, int(self._boxes[3].width() / 2))
 
 
 def _outline(move: TrialMove) -> tuple[list[float], list[float]]:

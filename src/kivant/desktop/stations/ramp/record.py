@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF
-from PySide6.QtGui import QColor, QPainter, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPainterPath
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.machine import Axis
+from kivant.core.machine.parts import shape_of
 from kivant.core.motion.rates import ramp_time_s
 from kivant.desktop.kit import figures
 from kivant.desktop.state.session import Session
@@ -24,13 +25,31 @@ def _second(_session: Session, axis: Axis) -> str:
 
 def _picture(painter: QPainter, _session: Session, axis: Axis, middle: QPointF, _color: QColor) -> None:
     """Paint acceleration, cruise and deceleration in their own shares, from the axis's own start speed."""
-    limits = axis.limits
-    start = min(limits.start_speed / limits.speed, 1.0)
-    up, down = (1 - start) / limits.acceleration, (1 - start) / limits.deceleration
-    whole = (up + down) * 1.5 or 1.0
+    limits, shape = axis.limits, shape_of(axis.limits)
     left, base = middle.x() - 15, middle.y() + 9
-    corners = ((0.0, 0.0), (0.0, start), (up, 1.0), (whole - down, 1.0), (whole, start), (whole, 0.0))
-    painter.drawPolyline(QPolygonF([QPointF(left + t / whole * 30, base - v * 18) for t, v in corners]))
+    if shape == "none":
+        up, down, start = 0.0, 0.0, 0.0
+    else:
+        start = min(limits.start_speed / limits.speed, 1.0)
+        up, down = (1 - start) / limits.acceleration, (1 - start) / limits.deceleration
+    whole = (up + down) * 1.5 or 1.0
+
+    def at(t: float, v: float) -> QPointF:
+        return QPointF(left + t / whole * 30, base - v * 18)
+
+    path = QPainterPath(at(0.0, 0.0))
+    path.lineTo(at(0.0, start))
+    gain = 1 - start
+    # An S-curve leaves and arrives level; what follows the torque rises steeply first.
+    bend = {"s_curve": ((0.5, 0.0), (0.5, 1.0)), "torque": ((0.1, 0.6), (0.4, 0.95))}.get(
+        shape, ((0.3, 0.3), (0.7, 0.7))
+    )
+    (a, b), (c, d) = bend
+    path.cubicTo(at(a * up, start + b * gain), at(c * up, start + d * gain), at(up, 1.0))
+    path.lineTo(at(whole - down, 1.0))
+    path.cubicTo(at(whole - c * down, start + d * gain), at(whole - a * down, start + b * gain), at(whole, start))
+    path.lineTo(at(whole, 0.0))
+    painter.drawPath(path)
 
 
 def _page(session: Session) -> QWidget:

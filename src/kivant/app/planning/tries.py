@@ -1,0 +1,113 @@
+"""Tries: what the motor of the chosen axis makes of its trial move with each shape of ramp, and the fastest safe one.
+
+Rotors are simulated on a thread of their own, so that no plan waits for them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from decimal import Decimal
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
+
+from kivant.app.event import Event
+from kivant.app.planning.background import Background, Checkpoint
+from kivant.app.planning.planning import Post
+from kivant.core.errors import Fault, KivantError
+from kivant.core.machine import Machine
+from kivant.core.machine.parts import shape_of
+
+if TYPE_CHECKING:
+    from kivant.core.ramps.candidates import Candidate, Kind
+    from kivant.core.ramps.fastest import Fastest
+
+
+@dataclass
+class Tried:
+    """What is known of one machine's axis and distance so far."""
+
+    asked: tuple[Any, ...] = ()
+    candidates: dict[Kind, Candidate] = field(default_factory=dict)
+    reasons: dict[Kind, str] = field(default_factory=dict)
+    fastest: Fastest | None = None
+    fault: Fault | None = None
+
+
+class Tries:
+    """The newest candidates, as far as they are known; ``changed`` tells of each one more."""
+
+    def __init__(self, post: Post) -> None:
+        self.changed = Event()
+        self.now = Tried()
+        self.seeking = False
+        self._post = post
+
+    @cached_property
+    def _background(self) -> Background:
+        """The thread of the simulations, begun when the first one is wanted."""
+        return Background()
+
+    def close(self) -> None:
+        """End what goes on."""
+        if "_background" in self.__dict__:
+            self._background.close()
+
+    def forget(self) -> None:
+        """Forget all: another machine is open."""
+        if "_background" in self.__dict__:
+            self._background.drop("candidates")
+            self._background.drop("fastest")
+        self.now, self.seeking = Tried(), False
+
+    def wish(self, machine: Machine, index: int, distance: Decimal) -> None:
+        """Ask for the candidates of an axis and a distance, if they are others than were asked for last."""
+        axis = machine.axes[index]
+        asked = (axis, machine.board, machine.supplies, index, distance)
+        if asked == self.now.asked:
+            return
+        tried = self.now = Tried(asked)
+        self._background.drop("fastest")
+        self.seeking = False
+
+        def work(checkpoint: Checkpoint) -> None:
+            from kivant.core.ramps.candidates import candidates_of  # loaded when somebody looks at a ramp
+
+            def take(kind: Kind, found: Candidate | None, why: str) -> None:
+                self._post(lambda: self._take(tried, kind, found, why))
+
+            candidates_of(machine, index, distance, take, checkpoint)
+
+        self._background.wish("candidates", work, lambda _nothing: None)
+        self.changed()
+
+    def _take(self, tried: Tried, kind: Kind, found: Candidate | None, why: str) -> None:
+        if found is not None:
+            tried.candidates[kind] = found
+        else:
+            tried.reasons[kind] = why
+        if tried is self.now:
+            self.changed()
+
+    def seek(self, machine: Machine, index: int, distance: Decimal) -> None:
+        """Look for the fastest safe ramp of the axis's own shape over a distance."""
+        self.wish(machine, index, distance)
+        tried, self.seeking = self.now, True
+        shape = shape_of(machine.axes[index].limits)
+
+        def work(checkpoint: Checkpoint) -> Fastest | Fault:
+            from kivant.core.ramps.fastest import fastest_ramp
+
+            try:
+                return fastest_ramp(machine, index, distance, shape, checkpoint=checkpoint)
+            except KivantError as error:
+                return error.faults[0]
+
+        self._background.wish("fastest", work, lambda found: self._post(lambda: self._found(tried, found)))
+        self.changed()
+
+    def _found(self, tried: Tried, found: Fastest | Fault) -> None:
+        if tried is not self.now:
+            return
+        self.seeking = False
+        tried.fastest, tried.fault = (None, found) if isinstance(found, Fault) else (found, None)
+        self.changed()
