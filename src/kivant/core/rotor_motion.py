@@ -146,6 +146,7 @@ def simulate(
     settle_s: float = 0.3,
     finer: float = 1.0,
     checkpoint: Callable[[], None] = _go_on,
+    until_slip: bool = False,
 ) -> Motion:
     """Return what a rotor does that is at rest at time 0 and then given steps.
 
@@ -167,6 +168,8 @@ def simulate(
         By how much the pieces of the integration are shorter than it takes them to be, to check that.
     checkpoint : callable
         Called now and then; what it raises ends the simulation.
+    until_slip : bool
+        Whether to end where it first slips, as only that is asked for.
 
     Raises
     ------
@@ -174,7 +177,9 @@ def simulate(
         If a figure cannot be, plain voltage is asked for microsteps, or it would take too long.
     """
     times = np.ascontiguousarray(instants_s, np.float64)
-    return _Task(times, np.asarray(signs, np.int64), mode, rotor, winding, settle_s, finer, checkpoint).result()
+    return _Task(
+        times, np.asarray(signs, np.int64), mode, rotor, winding, settle_s, finer, checkpoint, until_slip
+    ).result()
 
 
 @dataclass(frozen=True, eq=False)
@@ -189,6 +194,7 @@ class _Task:
     settle_s: float
     finer: float = 1.0
     checkpoint: Callable[[], None] = _go_on
+    until_slip: bool = False
 
     def __post_init__(self) -> None:
         """Refuse what cannot be simulated."""
@@ -250,9 +256,11 @@ class _Task:
             own, held = slice(first_step, behind), slice(first_step, behind + 1)
             most, passed, more = rotor_kernel.integrate(
                 self.instants_s[own], a[held], b[held], angle[held], begin, end, self.longest_s, p, mode, supply, state,
-                every, record[used:],
+                every, record[used:], self.until_slip,
             )  # fmt: skip
             lag, slip, used, begin = max(lag, most), slip if slip >= 0 else passed, used + more, end
+            if self.until_slip and slip >= 0:
+                break
         return state, lag, slip, record[:used]
 
     def _spans(self) -> Iterator[tuple[int, int, float]]:

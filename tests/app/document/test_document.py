@@ -34,6 +34,20 @@ class Histories(unittest.TestCase):
             document.edit(edits[2], "else")
             self.assertIsNone(document.redo_name)
 
+    def test_a_drag_is_one_edit_and_never_part_of_what_it_did_not_begin(self):
+        document = Document(BUILT)
+        names = [replace(BUILT, name=f"m{k}") for k in range(6)]
+        for k, merge in ((0, False), (1, True), (2, True)):
+            document.edit(names[k], "drag", merge=merge)
+        document.undo()
+        self.assertEqual(document.machine, BUILT)
+        document.edit(names[3], "drag", merge=True)
+        document.edit(names[4], "another", merge=True)
+        document.undo()
+        self.assertEqual(document.machine, names[3])
+        document.undo()
+        self.assertEqual(document.machine, BUILT)
+
     def test_a_save_that_fails_says_why_and_changes_nothing(self):
         document = Document(BUILT)
         for path, words in ((None, "has no file yet"), (Path("/proc/none/a.kivant"), "cannot be written")):

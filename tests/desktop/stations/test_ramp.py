@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QWidget
 
 from kivant.core.machine.parts import shape_of
 from kivant.core.motor.resonance import natural_hz
+from kivant.core.path import Path
 from tests.desktop.painted import Painted
 from tests.desktop.stations.base import RAMP, StationTest
 from tests.patience import wait_until
@@ -191,6 +192,62 @@ class Ramps(StationTest):
         ramp.side.propose.click()
         ((low, high),) = window.session.document.machine.axes[1].limits.avoid
         self.assertAlmostEqual((low + high) / 2 * 25, natural_hz(machine, machine.axes[1]), delta=1.0)
+
+    def test_the_stall_map_and_the_ramp_as_a_point_on_it(self):
+        """The point is dragged and turned by keys; load and margin are dragged as one edit each; all is undone."""
+        window, ramp = self.station(RAMP, axis=2)
+        session = window.session
+        before = session.document.machine
+        ramp.chart.setFocus()
+        QTest.keyClick(ramp.chart, Qt.Key.Key_PageDown, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(ramp.face_key, "stall")
+        self.tried(window, lambda tries: tries.map is not None and len(tries.map.cells) >= 16)
+        chart = ramp.stall.chart
+        self.assertIn("follows with the margin", ramp.stall.told.text())
+        limits = session.document.machine.axes[2].limits
+        at, rate = chart.point(limits.speed, limits.acceleration), limits.acceleration
+        self.drag(chart, at, at + QPointF(200, -150))
+        limits = session.document.machine.axes[2].limits
+        self.assertGreater(limits.speed, 300.0)
+        self.assertTrue(limits.acceleration == limits.deceleration > 2 * rate)
+        self.assertEqual(session.document.undo_name, "ramp of Reach")
+        self.drag(chart, chart.point(limits.speed, limits.acceleration), QPointF(9000, -9000))
+        self.settle(window)
+        self.assertIn("slips", ramp.stall.told.text())
+        session.bench.undo()
+        session.bench.undo()
+        self.assertEqual(session.document.machine, before)
+        self.settle(window)
+        chart.setFocus()
+        for press, name, value in (
+            (Qt.Key.Key_Right, "speed", 126.0), (Qt.Key.Key_Up, "acceleration", 1.05 * rate), (Qt.Key.Key_Left, "speed", 120.0),
+        ):  # fmt: skip
+            QTest.keyClick(chart, press)
+            self.settle(window)
+            self.assertAlmostEqual(getattr(session.document.machine.axes[2].limits, name), value, delta=1.0)
+        session.bench.undo()
+        self.assertEqual(session.document.machine, before)
+        shown = session.bench.tries.map
+        for path, notch, value in (
+            ("load.inertia_kgm2", 150, None),
+            ("load.friction_torque_nm", 0, 0.0),
+            ("margin", 200, 3.0),
+        ):
+            slider = ramp.stall.sliders[path]
+            slider.setSliderDown(True)
+            for share in (0.5, 0.8, 1.0):
+                slider.setSliderPosition(round(slider.value() + share * (notch - slider.value())))
+            slider.setSliderDown(False)
+            changed = Path(path.split(".")).look_up(session.document.machine.axes[2])
+            self.assertEqual(changed, value) if value is not None else self.assertGreater(changed, 0)
+            session.bench.undo()
+            self.assertEqual(session.document.machine, before, path)
+        self.tried(window, lambda tries: tries.map is not shown)
+        window.resize(1100, 700)
+        self.settle(window)
+        with Painted() as painted:
+            chart.grab()
+        self.assertEqual(painted.cut, [])
 
     def test_handles_are_reached_and_turned_by_keys(self):
         """Page Down goes round the handles, Up and Down change the limit of the one that is reached, as one edit."""

@@ -30,6 +30,7 @@ class Document:
     def __init__(self, machine: Machine, path: Path | None = None) -> None:
         self.path = path
         self._past: list[Step] = []
+        self._goes_on = False  # the latest thing done was an edit
         self._future: list[Step] = []
         self._now = Step(machine, "")
         self._saved: Machine | None = machine
@@ -78,25 +79,26 @@ class Document:
     def edit(self, machine: Machine, name: str, *, merge: bool = False) -> None:
         """Make `machine` the present one; `name` says what was done.
 
-        With `merge` it is part of the edit before, as while a handle is dragged: undo takes back both.
+        With `merge` it is part of the edit before, as while a handle is dragged: undo takes back both. After an undo,
+        or a redo, or an edit of another name, there is no such edit to be part of.
         """
-        if not merge:
+        if not (merge and self._goes_on and self._now.name == name):
             self._past.append(self._now)
             del self._past[:-MOST_STEPS_BACK]
-        self._now = Step(machine, name)
+        self._now, self._goes_on = Step(machine, name), True
         self._future.clear()
 
     def undo(self) -> None:
         """Go back by one edit, if there is one."""
         if self._past:
             self._future.append(self._now)
-            self._now = self._past.pop()
+            self._now, self._goes_on = self._past.pop(), False
 
     def redo(self) -> None:
         """Go forward by one edit, if there is one."""
         if self._future:
             self._past.append(self._now)
-            self._now = self._future.pop()
+            self._now, self._goes_on = self._future.pop(), False
 
     def save(self, path: Path | None = None) -> None:
         """Save to `path`, or to the file it came from.

@@ -20,6 +20,7 @@ from kivant.core.machine.parts import shape_of
 if TYPE_CHECKING:
     from kivant.core.ramps.candidates import Candidate, Kind
     from kivant.core.ramps.fastest import Fastest
+    from kivant.core.ramps.stall_map import StallMap
 
 
 @dataclass
@@ -40,6 +41,8 @@ class Tries:
         self.changed = Event()
         self.now = Tried()
         self.seeking = False
+        self.map: StallMap | None = None
+        self._mapped: tuple[Any, ...] = ()
         self._post = post
 
     @cached_property
@@ -57,7 +60,9 @@ class Tries:
         if "_background" in self.__dict__:
             self._background.drop("candidates")
             self._background.drop("fastest")
+            self._background.drop("map")
         self.now, self.seeking = Tried(), False
+        self.map, self._mapped = None, ()
 
     def wish(self, machine: Machine, index: int, distance: Decimal) -> None:
         """Ask for the candidates of an axis and a distance, if they are others than were asked for last."""
@@ -111,3 +116,29 @@ class Tries:
         self.seeking = False
         tried.fastest, tried.fault = (None, found) if isinstance(found, Fault) else (found, None)
         self.changed()
+
+    def wish_map(self, machine: Machine, index: int) -> None:
+        """Ask for the stall map of an axis, if it is another one than was asked for last."""
+        from kivant.core.ramps.stall_map import ranges_of, stall_map
+
+        axis = machine.axes[index]
+        # What the axis is asked for is a point on the map, and no part of it as long as it lies within.
+        parts = (axis.motor, axis.driver, axis.travel, axis.load, axis.calibration, axis.margin, axis.positive)
+        asked = (index, *parts, machine.board, machine.supplies, ranges_of(machine, axis))
+        if asked == self._mapped:
+            return
+        self._mapped = asked
+
+        def work(checkpoint: Checkpoint) -> Fault | None:
+            try:
+                stall_map(machine, axis, lambda found: self._post(lambda: self._take_map(asked, found)), checkpoint)
+            except KivantError as error:
+                return error.faults[0]
+            return None
+
+        self._background.wish("map", work, lambda _fault: None)
+
+    def _take_map(self, asked: tuple[Any, ...], found: StallMap) -> None:
+        if asked is self._mapped:
+            self.map = found
+            self.changed()

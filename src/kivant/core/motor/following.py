@@ -13,7 +13,7 @@ from kivant.core.motion.plan import AxisPlan
 from kivant.core.motion.segment import Reals
 from kivant.core.motor.load import load_of
 from kivant.core.motor.torque import drive_of
-from kivant.core.rotor_motion import Motion, Rotor, Winding, simulate
+from kivant.core.rotor_motion import Mode, Motion, Rotor, Winding, simulate
 from kivant.core.travel.sense import rotor_sense
 
 
@@ -42,6 +42,12 @@ def _ends_on(axis: Axis, rows: int) -> tuple[int, ...]:
     return tuple(sum(1 << bit for bit, on in enumerate(state.coils) if on) for state in states)
 
 
+def mode_of(axis: Axis) -> Mode:
+    """Return what the steps of an axis command: microsteps, or the rows of its sequence."""
+    table = driver_kind(axis.driver).rows(axis.driver)
+    return _ends_on(axis, len(table)) if table is not None else axis.driver.microsteps  # type: ignore[attr-defined]
+
+
 def follow_steps(
     machine: Machine, axis: Axis, instants_s: Reals, signs: NDArray[np.int8], settle_s: float = 0.3,
     checkpoint: Callable[[], None] = lambda: None,
@@ -51,8 +57,7 @@ def follow_steps(
     `checkpoint` is called now and then and may raise.
     """
     rotor, winding = rotor_of(machine, axis)
-    table = driver_kind(axis.driver).rows(axis.driver)
-    mode = axis.driver.microsteps if table is None else _ends_on(axis, len(table))  # type: ignore[attr-defined]
+    mode = mode_of(axis)
     return simulate(instants_s, signs * rotor_sense(axis), mode, rotor, winding, settle_s, checkpoint=checkpoint)
 
 

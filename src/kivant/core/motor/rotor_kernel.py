@@ -84,7 +84,7 @@ def _voltage(mode: int, asked: float, now: float, emf: float, h: float, supply: 
 @numba.njit(cache=True, error_model="numpy", nogil=True)
 def integrate(
     instants: Any, asked_a: Any, asked_b: Any, commanded: Any, begin: float, end: float, longest: float,
-    p: Any, mode: int, supply: float, state: Any, every: int, record: Any,
+    p: Any, mode: int, supply: float, state: Any, every: int, record: Any, until_slip: bool,
 ) -> tuple[float, float, int]:  # fmt: skip
     """Integrate from `begin` to `end`, s; other threads go on meanwhile.
 
@@ -104,6 +104,8 @@ def integrate(
         Angle, speed and currents; changed in place.
     every, record : int, float64 array, shape (m, 8)
         After how many pieces a row is recorded; 0 for none.
+    until_slip : bool
+        Whether to end where it slips.
 
     Returns
     -------
@@ -144,6 +146,8 @@ def integrate(
                 greatest = lag
             if slip < 0.0 and lag > math.pi:
                 slip = t + (i + 1) * h
+                if until_slip:
+                    return greatest, slip, rows
             pieces += 1
             if every and pieces % every == 0 and rows < len(record):
                 record[rows, 0] = t + (i + 1) * h

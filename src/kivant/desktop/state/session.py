@@ -115,10 +115,10 @@ class Session(QObject):
         """
         self.bench.edit(edit, name, merge=merge)
 
-    def try_edit(self, edit: Edit, name: str) -> bool:
+    def try_edit(self, edit: Edit, name: str, *, merge: bool = False) -> bool:
         """Change the machine; tell why, if it cannot be done. Return whether it was."""
         try:
-            self.bench.edit(edit, name)
+            self.bench.edit(edit, name, merge=merge)
         except KivantError as error:
             self.notice(str(error))
             return False

@@ -150,14 +150,14 @@ class RampChart(Pictured):
     # Keys
 
     def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in _KEYS:
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and _is_own(event):
             event.accept()
             return True
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         picture = self.picture
-        if picture is None or event.key() not in _KEYS:
+        if picture is None or not _is_own(event):
             event.ignore()
             return
         keys = list(picture.handles)
@@ -213,6 +213,11 @@ class RampChart(Pictured):
         speed = abs(axis.train.speed_at(seconds + begin_s)) / ratio
         place = axis.train.ideal_at(seconds + begin_s) / ratio
         return f"{seconds:.4f} s: {figures.short(speed)} {unit}/s at {figures.position(place)} {unit}"
+
+
+def _is_own(event: QKeyEvent) -> bool:
+    """Return whether a key is one of the chart's: with Ctrl, the same keys go through the faces."""
+    return event.key() in _KEYS and not event.modifiers() & Qt.KeyboardModifier.ControlModifier
 
 
 def _rounded(value: float, grain: float) -> float:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from kivant.core.errors import KivantError
 from kivant.core.machine import Axis
@@ -15,9 +18,16 @@ from kivant.desktop.stations.ramp.candidate_cards import CandidateCards
 from kivant.desktop.stations.ramp.chart import RampChart
 from kivant.desktop.stations.ramp.fastest_row import FastestRow
 from kivant.desktop.stations.ramp.side import RampSide
+from kivant.desktop.widgets.current_stack import CurrentStack
+from kivant.desktop.widgets.face_strip import FaceStrip
 from kivant.desktop.widgets.heading import Heading
 from kivant.desktop.widgets.station_page import StationPage
 from kivant.desktop.widgets.value_field import ValueField
+
+if TYPE_CHECKING:
+    from kivant.desktop.stations.ramp.stall_face import StallFace
+
+_FACES = {"move": "Move", "stall": "Stall map"}
 
 
 class RampStation(StationPage):
@@ -34,7 +44,17 @@ class RampStation(StationPage):
         self.cards = CandidateCards(session)
         self.fastest = FastestRow(session)
         self.side = RampSide(session)
+        self.stall: StallFace | None = None
+        self.names = FaceStrip()
+        self.names.chosen.connect(self.show_face)
+        self.face_key = "move"
+        self.stack = CurrentStack()
         self._lay_out()
+        for way, key in ((-1, "Ctrl+PgUp"), (1, "Ctrl+PgDown")):
+            shortcut = QShortcut(QKeySequence(key), self)
+            shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+            shortcut.activated.connect(lambda w=way: self.names.next(self.face_key, w))
+        self.names.offer(_FACES, self.face_key)
         session.trial_changed.connect(self._show_trial)
         session.bench.tries.changed.connect(self._show_tries)
 
@@ -45,14 +65,18 @@ class RampStation(StationPage):
         for widget in (lead, self.distance, self.sentence):
             row.addWidget(widget)
         row.addStretch(1)
-        left = QVBoxLayout()
+        row.addWidget(self.names)
+        move = QWidget()
+        left = QVBoxLayout(move)
+        left.setContentsMargins(0, 0, 0, 0)
         left.setSpacing(6)
         left.addWidget(self.chart, 1)
         left.addWidget(self.cards)
         left.addWidget(self.fastest)
         body = QHBoxLayout()
         body.setSpacing(22)
-        body.addLayout(left, 1)
+        self.stack.addWidget(move)
+        body.addWidget(self.stack, 1)
         body.addWidget(self.side)
         column = QVBoxLayout(self)
         column.setContentsMargins(26, 14, 24, 8)
@@ -60,6 +84,18 @@ class RampStation(StationPage):
         column.addWidget(self.heading)
         column.addLayout(row)
         column.addLayout(body, 1)
+
+    def show_face(self, key: str) -> None:
+        """Show the move or the stall map; that is made, and simulated, when it is first looked at."""
+        if key == "stall" and self.stall is None:
+            from kivant.desktop.stations.ramp.stall_face import StallFace
+
+            self.stall = StallFace(self.session)
+            self.stack.addWidget(self.stall)
+        self.face_key = key
+        self.names.offer(_FACES, key)
+        self.stack.setCurrentIndex(list(_FACES).index(key))
+        self.refresh()
 
     def _distance_text(self) -> str:
         axis = self.session.choice.axis
@@ -95,6 +131,8 @@ class RampStation(StationPage):
         if axis is not None:
             self.heading.tell(axis.name, "how it gets up to speed")
             self._wish()
+            if self.stall is not None and self.face_key == "stall":
+                self.stall.follow(axis)
         self._show_tries()
         self.chart.redraw()
 
@@ -102,6 +140,8 @@ class RampStation(StationPage):
         if self.isVisible():
             self.cards.refresh()
             self.fastest.refresh()
+            if self.stall is not None and self.face_key == "stall":
+                self.stall.show_map()
 
     def _show_trial(self) -> None:
         if not self.isVisible():
