@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 import os
-import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, replace
@@ -142,7 +141,7 @@ def stall_map(
     )  # fmt: skip
     case = _Case(rotor, heavier, winding, mode_of(axis), float(steps_per_unit(axis)),
                  float(steps_per_full_step(axis)), rotor_sense(axis))  # fmt: skip
-    ranges, stop, simulated = ranges_of(machine, axis), threading.Event(), 0
+    ranges, stop, simulated = ranges_of(machine, axis), _Stop(), 0
     cells: NDArray[np.int8] = np.full((1, 1), UNKNOWN, np.int8)
     with ThreadPoolExecutor(os.cpu_count() or 1) as workers:
         try:
@@ -153,7 +152,7 @@ def stall_map(
                 simulated += int(wanted.sum())
                 take(StallMap(ranges, cells.copy(), simulated, size == sizes[-1]))
         except BaseException:
-            stop.set()
+            stop.asked = True
             workers.shutdown(cancel_futures=True)
             raise
 
@@ -162,15 +161,21 @@ class _StoppedError(Exception):
     """The map is not wanted any more."""
 
 
+class _Stop:
+    """Whether the cells that are under way are to be given up."""
+
+    asked = False
+
+
 def _simulate(
     case: _Case, ranges: Ranges, cells: NDArray[np.int8], wanted: NDArray[np.bool_],
-    work: tuple[ThreadPoolExecutor, threading.Event, Callable[[], None]],
+    work: tuple[ThreadPoolExecutor, _Stop, Callable[[], None]],
 ) -> Iterator[int]:  # fmt: skip
     """Fill the wanted cells in, on all cores; now and then yield how many are."""
     workers, stop, checkpoint = work
 
     def go_on() -> None:
-        if stop.is_set():
+        if stop.asked:
             raise _StoppedError
 
     speeds, rates = ranges.at(len(cells))
