@@ -3,6 +3,7 @@
 import unittest
 from dataclasses import replace
 from decimal import Decimal
+from typing import Any
 
 from kivant.app.document.examples import load_example
 from kivant.core.drive.drivers import OwnSequence
@@ -122,6 +123,35 @@ class Findings(unittest.TestCase):
             self.assertEqual(edit is not None, mends)
             if edit is not None:
                 self.assertNotIn(code, [f.code for f in all_findings(edit(built))])
+
+    def test_mistakes_of_ramps(self):
+        """Each is told once, at its place, and mended by its press where there is one."""
+        rig = load_example()
+        lift = rig.axes[1]
+        unknown = replace(lift, motor=replace(lift.motor, rotor_inertia_kgm2=None, inductance_mh=None), margin=2.0)
+        table: list[tuple[Any, ...]] = [
+            ({"start_speed": 39.0}, "start-speed-over-pull-in", "axes[1].limits.start_speed", "start with some 36.1 mm/s", True),
+            ({"shape": "none", "speed": 60.0}, "start-speed-over-pull-in", "axes[1].limits.speed", "jumps to 60 mm/s", True),
+            ({"avoid": ((35.0, 45.0),)}, "speed-in-avoid-band", "axes[1].limits.speed", "it goes 35 mm/s", True),
+            ({"avoid": ((25.0, 31.0),)}, "speed-in-avoid-band", "routines[2].blocks[0].speed_factor", "is to go 28 mm/s", False),
+            ({"speed": 300.0, "acceleration": 15_000.0, "deceleration": 15_000.0}, "steps-lost", "routines[0].blocks[2]", "Lift loses 40 full steps, first at 1.272 s", False),
+            ({"shape": "none", "speed": 200.0}, "steps-lost", "routines[0].blocks[2]", "Lift slips, first at 1.255 s", False),
+            ({"shape": "torque", "acceleration": 200.0}, "steps-lost", None, "", False),
+            (unknown, "motor-data-estimated", "axes[1].motor", "guessed: inductance, rotor inertia", False),
+        ]  # fmt: skip
+        for changes, code, place, said, mends in table:
+            axis = replace(lift, limits=replace(lift.limits, **changes)) if isinstance(changes, dict) else changes
+            built = replace(rig, axes=(rig.axes[0], axis, *rig.axes[2:]))
+            blocks = (replace(built.routines[2].blocks[0], speed_factor=0.7), *built.routines[2].blocks[1:])
+            built = replace(built, routines=(*built.routines[:2], replace(built.routines[2], blocks=blocks)))
+            own = [f for f in all_findings(built) if f.code == code]
+            self.assertEqual(str(own[0].place) if own else None, place, (changes, own))
+            if place:
+                self.assertIn(said, own[0].message)
+                edit = remedy_of(own[0])
+                self.assertEqual(edit is not None, mends)
+                if edit is not None:
+                    self.assertNotIn(code, [f.code for f in all_findings(edit(built))])
 
     def test_thresholds_are_where_they_are_said_to_be(self):
         """Ten per cent above the rated current is the tolerance of a winding; at the pulse limit is not above it."""

@@ -13,10 +13,10 @@ from kivant.core.machine import Load
 from kivant.core.machine.check import checked
 from kivant.core.machine.ramps import with_shape
 from kivant.core.motion.trial import trial_move
-from kivant.core.motor.demand import demand_of, jump_nm, pull_in_hz
+from kivant.core.motor.demand import demand_of
 from kivant.core.motor.following import follow_steps
 from kivant.core.motor.resonance import band_of, natural_hz
-from kivant.core.motor.spare import spare_of
+from kivant.core.motor.spare import jump_at, pull_in_hz, spare_of
 from kivant.core.motor.usable import pulled_nm
 from kivant.core.ramps.candidates import KINDS, candidate_of, candidates_of, even_delays, with_axis
 from kivant.core.ramps.fastest import fastest_ramp
@@ -72,9 +72,7 @@ class Demands(unittest.TestCase):
         energy = spare.load.inertia_kgm2 * (hz * angle) ** 2 / 2
         left = float(pulled_nm(spare.drive, spare.motor, hz)) / 1.5 - spare.load.worst_nm()
         self.assertAlmostEqual(left * angle / energy, 1.0, places=6)
-        self.assertAlmostEqual(
-            float(jump_nm(spare, np.array([0.0]))[0]), spare.load.friction_nm + spare.load.pull_nm(1)
-        )
+        self.assertAlmostEqual(jump_at(spare, 0.0, 1), spare.load.friction_nm + spare.load.pull_nm(1))
 
     def test_a_rotor_swings_at_its_natural_frequency(self):
         """One microstep of 32, without friction and detent: the time between its turning points is half a period."""

@@ -20,6 +20,12 @@ from kivant.core.findings.motor import (
     SPEED_OVER_TORQUE,
     SUPPLY_LOW,
 )
+from kivant.core.findings.ramp import (
+    MOTOR_DATA_ESTIMATED,
+    SPEED_IN_AVOID_BAND,
+    START_SPEED_OVER_PULL_IN,
+    STEPS_LOST,
+)
 from kivant.core.findings.sequence import SEQUENCE_DEAD_ROW, SEQUENCE_UNEVEN
 from kivant.core.findings.speed import NO_RAMP, PULSE_RATE_CAPPED
 from kivant.core.findings.supply import SUPPLY_MISMATCH, SUPPLY_OVERLOADED
@@ -44,6 +50,7 @@ FINDINGS: dict[str, FindingKind] = {
         COIL_CURRENT,
         SPEED_OVER_TORQUE,
         ACCELERATION_OVER_TORQUE,
+        START_SPEED_OVER_PULL_IN,
         SUPPLY_LOW,
         LOAD_NOT_HELD,
         SUPPLY_OVERLOADED,
@@ -61,7 +68,10 @@ FINDINGS: dict[str, FindingKind] = {
         ENABLE_MISSING,
         RATIO_DIFFERS_FROM_SOLD,
         HOLD_WARMS,
+        SPEED_IN_AVOID_BAND,
+        MOTOR_DATA_ESTIMATED,
         OUTSIDE_LIMITS,
+        STEPS_LOST,
     )
 }
 """Every kind by its code."""

@@ -9,7 +9,7 @@ from kivant.core.drive.copper import supply_volts
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at, figure
 from kivant.core.machine.edits import with_value
-from kivant.core.machine.parts import Axis, Machine
+from kivant.core.machine.parts import Axis, Machine, shape_of
 from kivant.core.motor.holding import holding
 from kivant.core.motor.nameplate import nameplate
 from kivant.core.motor.spare import Spare, cut_down, spare_of
@@ -20,26 +20,26 @@ _LOOKS = 24
 """Speeds up to the axis's own at which its acceleration is looked at."""
 
 
-def _known(machine: Machine) -> Iterator[tuple[int, Axis, Spare]]:
-    """Yield the axes of which nothing has to be guessed."""
+def known_axes(machine: Machine) -> Iterator[tuple[int, Axis, Spare]]:
+    """Yield the axes of which nothing has to be guessed, by their index, and what moves them."""
     for i, axis in enumerate(machine.axes):
         moves = not driver_kind(axis.driver).obstacle(axis.driver)
         if moves and supply_volts(machine, axis) is not None and not nameplate(axis.motor).estimates:
             yield i, axis, spare_of(machine, axis)
 
 
-def _full_steps(axis: Axis) -> float:
+def full_steps_of(axis: Axis) -> float:
     """Return the full steps of one axis unit."""
     return float(rotor_turns_per_unit(axis)) * axis.motor.full_steps_per_rev
 
 
 def _usable(axis: Axis, spare: Spare) -> float:
-    return spare.usable_hz() / _full_steps(axis)
+    return spare.usable_hz() / full_steps_of(axis)
 
 
 def _too_fast(machine: Machine) -> Iterator[Case]:
-    for i, axis, spare in _known(machine):
-        rate = axis.limits.speed * _full_steps(axis)
+    for i, axis, spare in known_axes(machine):
+        rate = axis.limits.speed * full_steps_of(axis)
         if spare.left_nm(rate) < 0:
             usable = _usable(axis, spare)
             figures = {
@@ -60,14 +60,16 @@ def _slower(place: Path) -> Edit:
 
 def _least_acceleration(axis: Axis, spare: Spare) -> float:
     """Return what acceleration can be kept up to the axis's speed, axis units/s²; not above 0 where none can."""
-    per_unit = _full_steps(axis)
+    per_unit = full_steps_of(axis)
     rates = (axis.limits.speed * per_unit * k / _LOOKS for k in range(_LOOKS + 1))
     least = min(map(spare.left_nm, rates))
     return least / spare.load.inertia_kgm2 / (2 * math.pi * float(rotor_turns_per_unit(axis)))
 
 
 def _too_hard(machine: Machine) -> Iterator[Case]:
-    for i, axis, spare in _known(machine):
+    for i, axis, spare in known_axes(machine):
+        if shape_of(axis.limits) not in ("trapezoid", "s_curve"):
+            continue  # none has no acceleration, and along the torque it is only a bound
         usable = _least_acceleration(axis, spare)
         if 0 < usable < axis.limits.acceleration:
             figures = {
@@ -88,7 +90,7 @@ def _softer(place: Path) -> Edit:
 
 
 def _weak_supply(machine: Machine) -> Iterator[Case]:
-    for i, axis, spare in _known(machine):
+    for i, axis, spare in known_axes(machine):
         drive = spare.drive
         needed = drive.current_a * drive.resistance_ohm
         if driver_kind(axis.driver).rows(axis.driver) is None and drive.supply_v < needed:
@@ -109,7 +111,7 @@ def _less_current(place: Path) -> Edit:
 
 
 def _falls(machine: Machine) -> Iterator[Case]:
-    for i, axis, _spare in _known(machine):
+    for i, axis, _spare in known_axes(machine):
         found = holding(machine, axis)
         if found.rest_nm < found.needed_nm:
             figures = {

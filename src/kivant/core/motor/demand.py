@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from typing import NamedTuple
 
 import numpy as np
@@ -10,7 +11,7 @@ import numpy as np
 from kivant.core.machine.parts import Axis
 from kivant.core.motion.plan import AxisPlan
 from kivant.core.motion.segment import Reals
-from kivant.core.motor.spare import Spare
+from kivant.core.motor.spare import Spare, jump_at, pulled_at
 from kivant.core.motor.usable import pulled_nm
 from kivant.core.travel.conversion import steps_per_full_step
 
@@ -51,31 +52,6 @@ def _against(spare: Spare, hz: Reals, sign: Reals | int) -> Reals:
     return np.asarray(spare.load.friction_nm + pull + spare.load.viscous_nms * radians * hz)
 
 
-def jump_nm(spare: Spare, full_steps_hz: Reals, sign: Reals | int = 1) -> Reals:
-    """Return the torque that a jump from standstill to a speed needs, N m.
-
-    The rotor has to gain the speed before the field has left it behind. It is taken to do so evenly over one full step:
-    the work of the torque over it is the energy of the rotor. An estimate of the pull-in speed, not a bound.
-    """
-    radians = 2 * math.pi / spare.drive.full_steps
-    return spare.load.inertia_kgm2 * full_steps_hz**2 / 2 * radians + _against(spare, full_steps_hz, sign)
-
-
-def pull_in_hz(spare: Spare) -> float:
-    """Return the speed that may be jumped to from standstill in the harder direction, full steps/s, by halving."""
-    low, high = 0.0, 1e6
-
-    def can(hz: float) -> bool:
-        at = np.array([hz])
-        needed = max(float(jump_nm(spare, at, sign)[0]) for sign in (1, -1))
-        return needed <= float(pulled_nm(spare.drive, spare.motor, at)[0]) / spare.margin
-
-    for _ in range(60):
-        middle = (low + high) / 2
-        low, high = (middle, high) if can(middle) else (low, middle)
-    return low
-
-
 def demand_of(spare: Spare, planned: AxisPlan) -> Demand:
     """Return what the plan of an axis asks of its motor; jumps are those of its speed at the ends of moves."""
     times, speeds, rates = planned.train.course(_POINTS)
@@ -95,9 +71,15 @@ def _jumps(spare: Spare, times: Reals, hz: Reals, sign: Reals) -> float:
     apart = (times[1:, 0] > times[:-1, -1] + 1e-9) | (np.abs(hz[1:, 0] - hz[:-1, -1]) > 1e-6 * hz.max())
     begins, ends = np.append(True, apart), np.append(apart, True)
     jumps = np.concatenate((hz[begins, 0], hz[ends, -1]))
-    needed = jump_nm(spare, jumps, np.concatenate((sign[begins, 4], sign[ends, 4])))
-    pulled = np.maximum(pulled_nm(spare.drive, spare.motor, jumps), _NOTHING_NM)
-    return float(np.max(np.where(jumps > 0, needed / pulled, 0.0), initial=0.0))
+    signs = np.concatenate((sign[begins, 4], sign[ends, 4]))
+    return _greatest(spare, set(zip(jumps.tolist(), signs.astype(int).tolist(), strict=True)))
+
+
+def _greatest(spare: Spare, jumps: Iterable[tuple[float, int]]) -> float:
+    """Return the greatest ratio of jumps to speeds in directions."""
+    asked = [(hz, sign) for hz, sign in jumps if hz > 0]
+    pulled = [max(pulled_at(spare.drive, spare.motor, hz), _NOTHING_NM) for hz, _sign in asked]
+    return max((jump_at(spare, *jump) / there for jump, there in zip(asked, pulled, strict=True)), default=0.0)
 
 
 def demand_of_steps(spare: Spare, axis: Axis, instants_s: Reals, sign: int) -> Demand:
@@ -106,8 +88,5 @@ def demand_of_steps(spare: Spare, axis: Axis, instants_s: Reals, sign: int) -> D
     middles = (instants_s[1:] + instants_s[:-1]) / 2
     rates = np.gradient(hz, middles) if len(hz) > 1 else np.zeros(len(hz))
     needed = spare.load.inertia_kgm2 * 2 * math.pi / spare.drive.full_steps * rates + _against(spare, hz, sign)
-    ends = hz[[0, -1]] if len(hz) else np.zeros(1)
-    ratio = float(
-        np.max(jump_nm(spare, ends, sign) / np.maximum(pulled_nm(spare.drive, spare.motor, ends), _NOTHING_NM))
-    )
+    ratio = _greatest(spare, ((float(hz[k]), sign) for k in ((0, -1) if len(hz) else ())))
     return Demand(middles, needed, pulled_nm(spare.drive, spare.motor, hz), ratio)

@@ -78,6 +78,27 @@ class Spare:
         return low
 
 
+def jump_at(spare: Spare, full_steps_hz: float, direction: int = 0) -> float:
+    """Return the torque that a jump from standstill to a speed needs, N m; in the harder direction where none is given.
+
+    The rotor has to gain the speed before the field has left it behind. It is taken to do so evenly over one full step:
+    the work of the torque over it is the energy of the rotor. An estimate of the pull-in speed, not a bound.
+    """
+    radians, load = 2 * math.pi / spare.drive.full_steps, spare.load
+    against = load.friction_nm + load.pull_nm(direction) if direction else load.worst_nm()
+    return load.inertia_kgm2 * full_steps_hz**2 / 2 * radians + against + load.viscous_nms * radians * full_steps_hz
+
+
+def pull_in_hz(spare: Spare) -> float:
+    """Return the speed that may be jumped to from standstill in the harder direction, full steps/s, by halving."""
+    low, high = 0.0, FARTHEST_HZ
+    for _ in range(60):
+        middle = (low + high) / 2
+        can = jump_at(spare, middle) <= pulled_at(spare.drive, spare.motor, middle) / spare.margin
+        low, high = (middle, high) if can else (low, middle)
+    return low
+
+
 def spare_of(machine: Machine, axis: Axis, margin: float | None = None) -> Spare:
     """Return what moves an axis and what it moves; `margin` instead of the axis's own."""
     own = margin if margin is not None else axis.margin or USUAL_MARGIN

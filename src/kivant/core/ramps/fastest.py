@@ -20,10 +20,9 @@ from kivant.core.motion.rates import pulse_rate
 from kivant.core.motion.s_curve import s_curve
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.torque_ramp import Pull
-from kivant.core.motor.demand import pull_in_hz
 from kivant.core.motor.pulling import pulls_of
 from kivant.core.motor.resonance import natural_hz
-from kivant.core.motor.spare import cut_down, spare_of
+from kivant.core.motor.spare import cut_down, pull_in_hz, spare_of
 from kivant.core.path import axis_path
 from kivant.core.ramps.candidates import Candidate, candidate_of, with_axis
 from kivant.core.travel.conversion import steps_per_full_step, steps_per_unit

@@ -1,0 +1,177 @@
+"""Findings about ramps: jumps a motor cannot follow, speeds that are to be avoided, and steps that a rotor loses.
+
+Steps are simulated only where the torque model sees a risk: that takes time, and nearly always there is none.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+
+from kivant.core.errors import KivantError
+from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at, figure
+from kivant.core.findings.motor import full_steps_of, known_axes
+from kivant.core.machine.edits import with_value
+from kivant.core.machine.parts import Axis, Machine, Routine, shape_of
+from kivant.core.machine.ramps import choose_shape
+from kivant.core.motion.blocks import Move
+from kivant.core.motor.nameplate import nameplate
+from kivant.core.motor.spare import Spare, cut_down, jump_at, pull_in_hz, pulled_at, spare_of
+from kivant.core.path import Path, axis_path, routine_path
+
+_RISKY = 0.5
+"""Share of the torque there is from which on a rotor is simulated."""
+_LONGEST_S = 60.0
+"""Longest routine that is simulated for a finding, s."""
+
+
+def _jumped(axis: Axis) -> float:
+    """Return the speed that an axis jumps to from standstill, axis units/s."""
+    limits = axis.limits
+    return limits.speed if shape_of(limits) == "none" else min(limits.start_speed, limits.speed)
+
+
+def _over_pull_in(machine: Machine) -> Iterator[Case]:
+    for i, axis, spare in known_axes(machine):
+        usable = pull_in_hz(spare) / full_steps_of(axis)
+        if _jumped(axis) > usable:
+            figures = {
+                "axis": axis.name, "speed": figure(_jumped(axis)), "usable": figure(float(f"{usable:.3g}")),
+                "unit": axis.unit, "margin": figure(spare.margin),
+            }  # fmt: skip
+            key = "speed" if shape_of(axis.limits) == "none" else "start_speed"
+            yield Case(axis_path(i, "limits", key), figures)
+
+
+def _with_ramp(place: Path) -> Edit:
+    def edit(machine: Machine) -> Machine:
+        index, axis = axis_at(machine, place)
+        if shape_of(axis.limits) == "none":
+            return choose_shape(index, "trapezoid")(machine)
+        usable = pull_in_hz(spare_of(machine, axis)) / full_steps_of(axis)
+        return with_value(machine, place, cut_down(usable))
+
+    return edit
+
+
+def _in_band(machine: Machine) -> Iterator[Case]:
+    avoid = {axis.name: axis for axis in machine.axes if axis.limits.avoid}
+    for i, axis in enumerate(machine.axes):
+        yield from _dwelling(axis, axis.limits.speed, axis_path(i, "limits", "speed"))
+    for r, routine in enumerate(machine.routines if avoid else ()):
+        for b, block in enumerate(routine.blocks):
+            if isinstance(block, Move) and block.speed_factor is not None:
+                for name in avoid.keys() & {*(block.to or ()), *(block.by or ())}:
+                    own = avoid[name]
+                    wished = own.limits.speed * block.speed_factor
+                    yield from _dwelling(own, wished, routine_path(r, "blocks", b, "speed_factor"), mends=False)
+
+
+def _dwelling(axis: Axis, wished: float, place: Path, *, mends: bool = True) -> Iterator[Case]:
+    for low, high in axis.limits.avoid or ():
+        if low < wished < high:
+            ends = {"speed": figure(wished), "low": figure(low), "high": figure(high)}
+            figures = {"axis": axis.name, "unit": axis.unit, **ends}
+            yield Case(place, figures, mends)
+
+
+def _to_the_edge(place: Path) -> Edit:
+    def edit(machine: Machine) -> Machine:
+        _index, axis = axis_at(machine, place)
+        edges = [low for low, high in axis.limits.avoid or () if low < axis.limits.speed < high]
+        return with_value(machine, place, edges[0]) if edges else machine
+
+    return edit
+
+
+def _guessed(machine: Machine) -> Iterator[Case]:
+    for i, axis in enumerate(machine.axes):
+        guesses = nameplate(axis.motor).estimates
+        if guesses and (shape_of(axis.limits) == "torque" or axis.margin is not None):
+            what = ", ".join(guess.key.rpartition("_")[0].replace("_", " ") for guess in guesses)
+            yield Case(axis_path(i, "motor"), {"axis": axis.name, "what": what})
+
+
+def _risky(axis: Axis, spare: Spare) -> bool:
+    """Return whether an axis may need more than half of the torque there is, wherever it is in a ramp."""
+    hz, limits = axis.limits.speed * full_steps_of(axis), axis.limits
+    jump = _jumped(axis) * full_steps_of(axis)
+    radians = 2 * math.pi / spare.drive.full_steps
+    rate = 0.0 if shape_of(limits) in ("none", "torque") else max(limits.acceleration, limits.deceleration)
+    needed = spare.load.inertia_kgm2 * radians * rate * full_steps_of(axis) + spare.needed_nm(hz)
+    there = min(pulled_at(spare.drive, spare.motor, f) for f in (0.0, hz))
+    return (
+        shape_of(limits) == "torque" or needed > _RISKY * there
+        or jump_at(spare, jump) > _RISKY * pulled_at(spare.drive, spare.motor, jump)
+    )  # fmt: skip
+
+
+def _loses_steps(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
+    risky = [axis.name for _i, axis, spare in known_axes(machine) if _risky(axis, spare)]
+    if not risky:
+        return
+    from kivant.core.motor.following import follow  # NumPy and machine code, only where there is a risk
+    from kivant.core.plan import plan
+
+    try:
+        made = plan(machine, routine, trusted=True, checkpoint=checkpoint)
+    except KivantError:
+        return  # there is no plan, and it is said elsewhere why
+    if made.duration > _LONGEST_S:
+        return
+    for planned in made.axes:
+        if planned.name not in risky or not planned.steps:
+            continue
+        motion = follow(machine, planned, checkpoint=checkpoint)
+        if motion.first_slip_s is not None:
+            block = next((b for b in made.blocks if motion.first_slip_s <= b.end_s), made.blocks[-1])
+            lost = abs(motion.slipped_full_steps)
+            yield Case(place / block.path, {
+                "axis": planned.name, "seconds": f"{motion.first_slip_s:.4g}",
+                "lost": f"loses {lost} full steps" if lost else "slips",
+            })  # fmt: skip
+
+
+START_SPEED_OVER_PULL_IN = FindingKind(
+    code="start-speed-over-pull-in",
+    severity="warning",
+    subject="machine",
+    title="An axis jumps to more speed than its motor can start with.",
+    check=_over_pull_in,
+    message="{axis} jumps to {speed} {unit}/s from standstill; its motor can start with some {usable} {unit}/s, with a "
+    "margin of {margin}: it may not start at all.",
+    remedy="Start with {usable} {unit}/s or less, and leave the rest to the ramp.",
+    mend=_with_ramp,
+)
+
+SPEED_IN_AVOID_BAND = FindingKind(
+    code="speed-in-avoid-band",
+    severity="note",
+    subject="machine",
+    title="A wished speed lies in a band that is to be avoided.",
+    check=_in_band,
+    message="{axis} is to go {speed} {unit}/s, within the band from {low} to {high} {unit}/s that it avoids: it goes "
+    "{low} {unit}/s.",
+    remedy="Wish for {low} {unit}/s or less, or more than {high} {unit}/s.",
+    mend=_to_the_edge,
+)
+
+MOTOR_DATA_ESTIMATED = FindingKind(
+    code="motor-data-estimated",
+    severity="note",
+    subject="machine",
+    title="A ramp or a margin counts on a motor whose figures are guessed.",
+    check=_guessed,
+    message="{axis}'s ramp counts on its motor, of which this is guessed: {what}.",
+    remedy="Type the figures of its data sheet at Motor.",
+)
+
+STEPS_LOST = FindingKind(
+    code="steps-lost",
+    severity="warning",
+    subject="routine",
+    title="A simulated rotor loses steps in a routine.",
+    check=_loses_steps,
+    message="Simulated, {axis} {lost}, first at {seconds} s.",
+    remedy="Lower its speed or acceleration, or look for the fastest safe ramp at Ramp.",
+)
