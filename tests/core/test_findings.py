@@ -137,7 +137,7 @@ class Findings(unittest.TestCase):
             ({"speed": 300.0, "acceleration": 15_000.0, "deceleration": 15_000.0}, "steps-lost", "routines[0].blocks[2]", "Lift loses 40 full steps, first at 1.272 s", False),
             ({"shape": "none", "speed": 200.0}, "steps-lost", "routines[0].blocks[2]", "Lift slips, first at 1.255 s", False),
             ({"shape": "torque", "acceleration": 200.0}, "steps-lost", None, "", False),
-            (unknown, "motor-data-estimated", "axes[1].motor", "guessed: inductance, rotor inertia", False),
+            (unknown, "motor-data-estimated", "axes[1].motor", "guessed: rotor inertia, inductance", False),
         ]  # fmt: skip
         for changes, code, place, said, mends in table:
             axis = replace(lift, limits=replace(lift.limits, **changes)) if isinstance(changes, dict) else changes
