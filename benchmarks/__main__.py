@@ -26,13 +26,19 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from tests.core.motion.trains import ramps_of, train_along
 from tests.machines import coil_axis, limits, machine, move, screw_axis
 
+from kivant.app.document.examples import load_example
 from kivant.board.protocol.syntax import Receiver
 from kivant.core.drive.drivers import NS_PER_S, step_edges
 from kivant.core.machine import Machine
 from kivant.core.machine.edits import set_value
+from kivant.core.motion.s_curve import s_curve
+from kivant.core.motion.segment import Reals
+from kivant.core.motion.torque_ramp import torque_ramp
 from kivant.core.motion.train import StepTrain
+from kivant.core.motor.following import follow_steps
 from kivant.core.path import axis_path
 from kivant.core.plan import Plan, plan
+from kivant.core.ramps.stall_map import StallMap, ramp_instants, stall_map
 from kivant.files import project
 from kivant.files.csv_trace import csv_chunks
 from kivant.files.vcd_trace import vcd_chunks
@@ -74,6 +80,44 @@ def step_instants() -> None:
         numbers = np.arange(train.count, dtype=np.float64)
         ours, root = best(train.instants, lambda x=numbers: np.sqrt(x), rounds=9)
         row(f"instants of 1e6 steps, {name}, against one numpy.sqrt", ours, root, f"at most {most}")
+
+
+def shapes() -> None:
+    """Compare a million steps along ramps of pieces with jerk with one square root over as many numbers."""
+    one = np.ones(1)
+
+    def falls(at: Reals) -> tuple[Reals, Reals]:
+        return 1 / (1 + 3 * at) ** 2, 1 / (1 + at) ** 2
+
+    for name, ramps in (
+        ("an S-curve with a cruise", s_curve(one, speed=0.05, acceleration=0.3, deceleration=0.2, jerk=1.0)),
+        ("an S-curve of four pieces", s_curve(one, speed=9.0, acceleration=0.3, deceleration=0.2, jerk=0.1)),
+        ("along a torque", torque_ramp(one, np.zeros(1), np.full(1, 2.0), falls)),
+    ):
+        train = train_along([Fraction(0), Fraction(1_000_000)], ramps, [0.0])
+        numbers = np.arange(train.count, dtype=np.float64)
+        train.instants()  # machine code is made once
+        ours, root = best(train.instants, lambda x=numbers: np.sqrt(x), rounds=9)
+        row(f"instants of 1e6 steps, {name}, against one numpy.sqrt", ours, root, "at most 6")
+
+
+def stall_maps() -> None:
+    """Compare a coarse stall map with its cells, each simulated as it is and with the margin, one after another."""
+    rig = load_example()
+    reach = rig.axes[2]
+    maps: list[StallMap] = []
+    begin = time.perf_counter()
+    stall_map(rig, reach, maps.append, sizes=(16,))
+    ours = time.perf_counter() - begin
+    speeds, rates = maps[-1].ranges.at(16)
+    begin = time.perf_counter()
+    for rate in rates:
+        for speed in speeds:
+            steps = ramp_instants(speed * 80, rate * 80, 128)
+            for _with_the_margin in (True, False):
+                follow_steps(rig, reach, steps, np.ones(len(steps), np.int8), 0.02)
+    alone = time.perf_counter() - begin
+    row(f"a stall map, {maps[-1].simulated / ours:.0f} cells a second, against each cell twice", ours, alone, "below 1")
 
 
 def python_loop() -> None:
@@ -358,7 +402,19 @@ def main() -> None:
     """Print the table."""
     print(f"{'claim':<64} {'Kivant':>13} {'compared with':>13} {'ratio':>8}   wanted")
     window = (playhead, replanning, dragging, start)
-    for measure in (step_instants, python_loop, planning, traces, *window, hearing, verbs, export, rotors):
+    for measure in (
+        step_instants,
+        shapes,
+        python_loop,
+        planning,
+        traces,
+        *window,
+        hearing,
+        verbs,
+        export,
+        rotors,
+        stall_maps,
+    ):
         measure()
 
 

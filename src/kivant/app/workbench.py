@@ -11,6 +11,7 @@ from kivant.app.event import Event
 from kivant.app.instant import Instant
 from kivant.app.measurings import Measurings
 from kivant.app.planning.background import Background
+from kivant.app.planning.following import Following
 from kivant.app.planning.own_move import NAME, own_move, with_routine
 from kivant.app.planning.planning import Planning, Post
 from kivant.app.planning.trials import Trials
@@ -45,7 +46,9 @@ class Workbench:
         self.choice = Choice(document)
         self.measurings = Measurings(self.choice, folder)
         self.abilities = Abilities(self.choice)
-        self.planning = Planning(self.background, post)
+        self.simulating = Background()
+        self.planning = Planning(self.background, post, self.simulating)
+        self.following = Following(self.planning, self.simulating, post)
         self.trials = Trials(self.background, post)
         self.tries = Tries(post)
         self.playhead = Playhead(self.planning)
@@ -65,6 +68,7 @@ class Workbench:
         self.playhead.pause()
         self.running.close()
         self.background.close()
+        self.simulating.close()
         self.tries.close()
         self.measurings.close()
 

@@ -24,6 +24,7 @@ Mode = Literal["wave", "full", "half"] | int | tuple[int, ...]
 
 _FINE = 0.06
 """Of the shortest time constant: how long a piece of the integration is."""
+_AT_REST = 0.05  # full steps
 _AT_ONCE = 400_000  # pieces between two checkpoints: some hundredths of a second
 _MOST_PIECES = 400_000_000
 _MOST_ROWS = 200_000
@@ -136,6 +137,27 @@ class Trace:
     lag_deg: Reals
     volts: Reals
 
+    @property
+    def slips_s(self) -> Reals:
+        """When the rotor falls into another electrical turn than it was sent to, s: once for each turn."""
+        turns = np.rint(self.lag_deg / 360.0)
+        found: Reals = self.times_s[1:][np.diff(turns) != 0]
+        return found
+
+    def ringing(self, after_s: float) -> tuple[float, float]:
+        """Return how far a rotor swings after a time beyond where it rests, in full steps, and how long until it rests.
+
+        It rests when it stays within a twentieth of a full step of where it ends.
+        """
+        late = self.times_s >= after_s
+        if not late.any():
+            return 0.0, 0.0
+        off = (self.lag_deg[late] - self.lag_deg[-1]) / 90.0
+        swinging = np.flatnonzero(np.abs(off) > _AT_REST)
+        rests_s = float(self.times_s[late][swinging[-1]]) - after_s if len(swinging) else 0.0
+        crossed = np.flatnonzero(np.diff(np.sign(off)) != 0)
+        return float(np.abs(off[crossed[0] :]).max()) if len(crossed) else 0.0, rests_s
+
 
 def simulate(
     instants_s: ArrayLike,
@@ -147,6 +169,7 @@ def simulate(
     finer: float = 1.0,
     checkpoint: Callable[[], None] = _go_on,
     until_slip: bool = False,
+    traced: bool = False,
 ) -> Motion:
     """Return what a rotor does that is at rest at time 0 and then given steps.
 
@@ -170,6 +193,8 @@ def simulate(
         Called now and then; what it raises ends the simulation.
     until_slip : bool
         Whether to end where it first slips, as only that is asked for.
+    traced : bool
+        Whether the motion in time is sure to be looked at: it is then recorded at once.
 
     Raises
     ------
@@ -177,9 +202,9 @@ def simulate(
         If a figure cannot be, plain voltage is asked for microsteps, or it would take too long.
     """
     times = np.ascontiguousarray(instants_s, np.float64)
-    return _Task(
-        times, np.asarray(signs, np.int64), mode, rotor, winding, settle_s, finer, checkpoint, until_slip
-    ).result()
+    signs = np.asarray(signs, np.int64)
+    task = _Task(times, signs, mode, rotor, winding, settle_s, finer, checkpoint, until_slip)
+    return task.result(traced=traced)
 
 
 @dataclass(frozen=True, eq=False)
@@ -289,15 +314,15 @@ class _Task:
             low, high = (middle, high) if pull(middle) > 0 else (low, middle)
         return (low + high) / 2
 
-    def result(self) -> Motion:
+    def result(self, *, traced: bool = False) -> Motion:
         """Return what the rotor has done."""
-        state, lag, slip, _record = self.integrate()
+        state, lag, slip, record = self.integrate(*self._recorded() if traced else ())
         again = replace(self, checkpoint=_go_on)
         angle = self.fields[2]
         turns = round(float(angle[-1] - state[0]) / (2 * math.pi))
         first = None if slip < 0 else slip
         sent = int(self.signs[max(int(np.searchsorted(self.instants_s, slip)) - 1, 0)]) if len(self.signs) else 1
-        return Motion(
+        found = Motion(
             follows=turns == 0 and first is None,
             slipped_full_steps=4 * turns * sent,
             first_slip_s=first,
@@ -305,12 +330,21 @@ class _Task:
             final_full_steps=round(float(angle[-1] - angle[0]) / (math.pi / 2), 6) - 4 * turns,
             _again=again,
         )
+        if traced:
+            found.__dict__["trace"] = self._trace(record)
+        return found
+
+    def _recorded(self) -> tuple[int, int]:
+        """Return after how many pieces a row is recorded, and how many rows there may be."""
+        pieces = int(self.end_s / self.longest_s) + 2 * len(self.instants_s) + 2
+        every = max(pieces // _MOST_ROWS, 1)
+        return every, pieces // every + 1
 
     def trace(self) -> Trace:
         """Return the motion in time, thinned to what can be looked at."""
-        pieces = int(self.end_s / self.longest_s) + 2 * len(self.instants_s) + 2
-        every = max(pieces // _MOST_ROWS, 1)
-        _state, _lag, _slip, record = self.integrate(every, pieces // every + 1)
+        return self._trace(self.integrate(*self._recorded())[3])
+
+    def _trace(self, record: Reals) -> Trace:
         angle = np.degrees(record[:, 1]) / self.rotor.teeth
         lag = np.degrees(record[:, 5] - record[:, 1])
         return Trace(record[:, 0], angle, record[:, 2] / (math.pi / 2), record[:, 3:5], lag, record[:, 6:8])

@@ -11,7 +11,7 @@ from kivant.app.event import Event
 from kivant.app.planning.background import Background, Checkpoint
 from kivant.app.planning.memory import available_bytes
 from kivant.core.errors import KivantError
-from kivant.core.findings import Finding, by_severity, machine_findings, routine_findings
+from kivant.core.findings import Finding, by_severity, machine_findings, routine_findings, simulated_findings
 from kivant.core.machine import Machine, Routine
 from kivant.core.motion.builder import plan
 from kivant.core.motion.curves import NO_TRACES, Traces, traces
@@ -32,7 +32,7 @@ class Findings:
 class Planning:
     """The newest findings and plan; ``changed`` tells of a plan, ``findings_changed`` of findings."""
 
-    def __init__(self, background: Background, post: Post) -> None:
+    def __init__(self, background: Background, post: Post, simulating: Background) -> None:
         self.changed, self.findings_changed = Event(), Event()
         self.plan: Plan | None = None
         self.traces: Traces = NO_TRACES
@@ -40,7 +40,7 @@ class Planning:
         self.busy = True
         self.findings: tuple[Finding, ...] = ()
         self._checked: Machine | None = None
-        self._background, self._post = background, post
+        self._background, self._post, self._simulating = background, post, simulating
         self._wished = 0
 
     @property
@@ -84,7 +84,10 @@ class Planning:
         self._post(lambda: self._take(number, *made))
 
     def _take_findings(self, result: Findings) -> None:
-        self._checked = result.machine
+        if self._checked is not result.machine:
+            self._checked = result.machine
+            # What takes a simulation comes later, and holds no plan up.
+            self._simulating.wish("findings", lambda checkpoint: _find_more(result, checkpoint), self._deliver_findings)
         if result.found != self.findings:
             self.findings = result.found
             self.findings_changed()
@@ -99,6 +102,10 @@ class Planning:
 def _find(machine: Machine, checkpoint: Checkpoint) -> Findings:
     found = (*machine_findings(machine), *routine_findings(machine, checkpoint))
     return Findings(machine, by_severity(found))
+
+
+def _find_more(found: Findings, checkpoint: Checkpoint) -> Findings:
+    return Findings(found.machine, by_severity((*found.found, *simulated_findings(found.machine, checkpoint))))
 
 
 def _plan(

@@ -11,7 +11,7 @@ from kivant.core.findings.calibration import (
     TURNS_THE_OTHER_WAY,
 )
 from kivant.core.findings.current import COIL_CURRENT, HOLD_WARMS
-from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity
+from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity, Subject
 from kivant.core.findings.limits import OUTSIDE_LIMITS
 from kivant.core.findings.lines import ENABLE_MISSING, LINE_SHARED, LINES_SHORT
 from kivant.core.findings.motor import (
@@ -37,7 +37,7 @@ from kivant.core.path import routine_path
 
 __all__ = [
     "FINDINGS", "Finding", "FindingKind", "Severity", "all_findings", "by_severity", "errors_in", "machine_findings",
-    "remedy_of", "routine_findings",
+    "remedy_of", "routine_findings", "simulated_findings",
 ]  # fmt: skip
 
 FINDINGS: dict[str, FindingKind] = {
@@ -86,21 +86,26 @@ def machine_findings(machine: Machine) -> tuple[Finding, ...]:
 
 
 def routine_findings(machine: Machine, checkpoint: Callable[[], None] = lambda: None) -> tuple[Finding, ...]:
-    """Return what is to be said about every routine; `checkpoint` is called before every block and may raise."""
-    return by_severity(_of_routines(machine, checkpoint))
+    """Return what is seen of every routine without a simulation; `checkpoint` is called before every block."""
+    return by_severity(_of_routines(machine, "routine", checkpoint))
 
 
-def _of_routines(machine: Machine, checkpoint: Callable[[], None]) -> Iterator[Finding]:
+def simulated_findings(machine: Machine, checkpoint: Callable[[], None] = lambda: None) -> tuple[Finding, ...]:
+    """Return what only a simulation of the rotors shows of every routine; `checkpoint` may raise to end it."""
+    return by_severity(_of_routines(machine, "simulation", checkpoint))
+
+
+def _of_routines(machine: Machine, subject: Subject, checkpoint: Callable[[], None]) -> Iterator[Finding]:
     for i, routine in enumerate(machine.routines):
         for kind in FINDINGS.values():
-            if kind.subject == "routine":
+            if kind.subject == subject:
                 for case in kind.check(machine, routine, routine_path(i), checkpoint):
                     yield kind.finding(case)
 
 
 def all_findings(machine: Machine) -> tuple[Finding, ...]:
     """Return what is to be said about the machine and every one of its routines; errors first."""
-    return by_severity((*machine_findings(machine), *routine_findings(machine)))
+    return by_severity((*machine_findings(machine), *routine_findings(machine), *simulated_findings(machine)))
 
 
 def by_severity(findings: Iterable[Finding]) -> tuple[Finding, ...]:

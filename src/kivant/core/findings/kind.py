@@ -11,7 +11,7 @@ from kivant.core.machine.parts import Axis, Machine
 from kivant.core.path import Path
 
 Severity = Literal["error", "warning", "note"]
-Subject = Literal["machine", "routine"]
+Subject = Literal["machine", "routine", "simulation"]
 Edit = Callable[[Machine], Machine]
 
 
@@ -46,7 +46,7 @@ class FindingKind:
     severity : str
         ``error``: it must not be run so; ``warning``: it will not do what is wished; ``note``: worth knowing.
     subject : str
-        What its check looks at: the machine, or one routine of it.
+        What its check looks at: the machine, one routine of it, or what simulated rotors make of that.
     title : str
         What is checked, in a sentence.
     check : callable

@@ -50,19 +50,20 @@ def mode_of(axis: Axis) -> Mode:
 
 def follow_steps(
     machine: Machine, axis: Axis, instants_s: Reals, signs: NDArray[np.int8], settle_s: float = 0.3,
-    checkpoint: Callable[[], None] = lambda: None,
+    checkpoint: Callable[[], None] = lambda: None, traced: bool = False,
 ) -> Motion:  # fmt: skip
     """Return what the rotor of an axis makes of steps; full steps count in the rotor's clockwise sense.
 
     `checkpoint` is called now and then and may raise.
     """
     rotor, winding = rotor_of(machine, axis)
-    mode = mode_of(axis)
-    return simulate(instants_s, signs * rotor_sense(axis), mode, rotor, winding, settle_s, checkpoint=checkpoint)
+    ways = signs * rotor_sense(axis)
+    return simulate(instants_s, ways, mode_of(axis), rotor, winding, settle_s, checkpoint=checkpoint, traced=traced)
 
 
 def follow(
-    machine: Machine, planned: AxisPlan, settle_s: float = 0.3, checkpoint: Callable[[], None] = lambda: None
-) -> Motion:
+    machine: Machine, planned: AxisPlan, settle_s: float = 0.3, checkpoint: Callable[[], None] = lambda: None,
+    *, traced: bool = False,
+) -> Motion:  # fmt: skip
     """Return what the rotor of an axis makes of its plan, as `follow_steps` does."""
-    return follow_steps(machine, planned.axis, planned.instants, planned.signs, settle_s, checkpoint)
+    return follow_steps(machine, planned.axis, planned.instants, planned.signs, settle_s, checkpoint, traced)

@@ -16,6 +16,7 @@ from kivant.desktop.kit.words import block_words
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.glyph_button import GlyphButton
 from kivant.desktop.widgets.pictured import Pictured
+from kivant.desktop.widgets.rotor_switch import RotorSwitch, paint_slip
 
 BAR_HEIGHT = 66
 
@@ -24,7 +25,7 @@ class ScrubTrack(Pictured):
     """All axes' speeds over the whole plan, small; a drag scrubs."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, session.plan_changed, session.theme_changed)
+        super().__init__(session, session.plan_changed, session.following_changed, session.theme_changed)
         session.playhead_moved.connect(self.update)
         self.setMinimumSize(120, 44)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
@@ -50,6 +51,13 @@ class ScrubTrack(Pictured):
         box, per_second = QRectF(6, 8, self.width() - 12, base - 8), self._per_second()
         for index, curve in enumerate(self.session.planning.traces.curves):
             yield from paint_curve(painter, theme, index, curve, box, per_second)
+        for x in sorted({round(6 + at * per_second) for at in self._slips_s()}):
+            paint_slip(painter, theme, x, 1, base)
+
+    def _slips_s(self) -> list[float]:
+        """Return when simulated rotors slip, s."""
+        known = (self.session.following.of(index) for index in range(len(self.session.planning.traces.curves)))
+        return [at for found in known if found is not None for at in found.slips_s.tolist()]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.mouseMoveEvent(event)
@@ -179,7 +187,8 @@ class PlayheadBar(QWidget):
             "Second press: stop category 0, cuts the power at once.\n"
             "If the board does not obey, a third press gives up the run."
         )
-        for button in (self.play, self.back, self.on, self.rate, self.loop):
+        self.rotors = RotorSwitch(session)
+        for button in (self.play, self.back, self.on, self.rate, self.loop, self.rotors):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self._lay_out()
         self.refresh()
@@ -190,7 +199,7 @@ class PlayheadBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 0, 18, 0)
         row.setSpacing(6)
-        for widget in (self.play, self.back, self.on, self.rate, self.loop):
+        for widget in (self.play, self.back, self.on, self.rate, self.loop, self.rotors):
             row.addWidget(widget)
         row.addWidget(self.track, 1)
         row.addSpacing(8)

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from kivant.core.drive.drivers import driver_kind
 from kivant.core.drive.phases import COILS
 from kivant.core.drive.rotor import RotorState, coils_flow_both_ways, rotor_state
 from kivant.desktop.kit.theme import font
@@ -22,7 +24,8 @@ class RotorView(QWidget):
         self.session = session
         self.setMinimumSize(230, 210)
         self.setAccessibleName("Rotor and stator")
-        for signal in (session.playhead_moved, session.selection_changed, session.plan_changed, session.theme_changed):
+        changes = session.playhead_moved, session.selection_changed, session.plan_changed, session.theme_changed
+        for signal in (*changes, session.following_changed):
             signal.connect(self.update)
 
     def state(self) -> RotorState | None:
@@ -30,14 +33,22 @@ class RotorView(QWidget):
         axis = self.session.choice.axis
         return rotor_state(axis, self.session.instant.steps_moved) if axis else None
 
+    def lag_deg(self) -> float | None:
+        """Return how far the simulated rotor is behind the field now, electrical deg; None where none is simulated."""
+        if self.session.instant.counted:
+            return None
+        return self.session.following.lag_at(self.session.choice.index, self.session.playhead.time_s)
+
     def words(self) -> str:
         """Return the state in a sentence."""
-        state = self.state()
+        state, lag = self.state(), self.lag_deg()
         if state is None:
             return ""
+        simulated = "" if lag is None else f"{lag:.0f}° behind" if abs(lag) < 180 else "it slipped"
+        behind = f", simulated: {simulated}" if simulated else ""
         return (
             f"field {state.electrical_deg:.1f}° electrical, rotor {state.mechanical_deg:.2f}° of a turn, "
-            f"torque {state.torque:.2f} of one coil's"
+            f"torque {state.torque:.2f} of one coil's{behind}"
         )
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -54,7 +65,11 @@ class RotorView(QWidget):
         painter.drawEllipse(middle, radius, radius)
         for k, name in enumerate(COILS):
             self._paint_coil(painter, middle, radius, k, name, state.coils[k])
-        self._paint_rotor(painter, middle, radius * 0.52, state, axis.motor.full_steps_per_rev)
+        lag, full_steps = self.lag_deg(), axis.motor.full_steps_per_rev
+        if lag is not None:  # the rotor stands where it is simulated, and not where the field is
+            turned = state.mechanical_deg - driver_kind(axis.driver).sense(axis.driver) * lag * 4 / full_steps
+            state = replace(state, mechanical_deg=turned)
+        self._paint_rotor(painter, middle, radius * 0.52, state, full_steps)
         angle = math.radians(state.electrical_deg - 90)
         way = QPointF(math.cos(angle), math.sin(angle))
         tip = middle + way * radius * (0.36 + 0.2 * min(state.torque, 1.5))
@@ -65,9 +80,21 @@ class RotorView(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         if state.torque:
             painter.drawPolygon(QPolygonF([tip + way * 10, tip + side * 6, tip - side * 6]))
+        if lag is not None:
+            self._paint_lag(painter, middle, radius, state.electrical_deg - lag, slipped=abs(lag) >= 180)
         painter.setBrush(hue)
         painter.drawEllipse(middle, 4, 4)
         self.setToolTip(self.words())
+
+    def _paint_lag(self, painter: QPainter, middle: QPointF, radius: float, deg: float, *, slipped: bool) -> None:
+        """A thin needle where the simulated rotor stands within its electrical turn."""
+        theme = self.session.theme
+        hue = theme.color("bad") if slipped else theme.axis(self.session.choice.index)
+        angle = math.radians(deg - 90)
+        way = QPointF(math.cos(angle), math.sin(angle))
+        painter.setPen(theme.pen(hue, 2.2, axis=1))
+        painter.drawLine(middle, middle + way * radius * 0.66)
+        painter.setPen(Qt.PenStyle.NoPen)
 
     def _paint_coil(self, painter: QPainter, middle: QPointF, radius: float, k: int, name: str, current: float) -> None:
         """A pole with its winding: thicker the more flows, signed where it may flow both ways."""

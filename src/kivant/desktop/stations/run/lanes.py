@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QHelpEvent, QKeyEvent, QMouseEvent, QPainter
+from PySide6.QtGui import QBrush, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPolygonF
 from PySide6.QtWidgets import QToolTip
 
 from kivant.core.motion.blocks import block_kind
@@ -20,6 +20,7 @@ from kivant.desktop.kit.theme import font
 from kivant.desktop.kit.words import block_label, block_words
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.pictured import Pictured
+from kivant.desktop.widgets.rotor_switch import paint_slip
 
 _LEFT, _RIGHT, _BAND, _AXIS = 30, 12, 30, 24
 _NARROWEST = 5.0  # a block that is narrower is drawn with its neighbours, pixels
@@ -29,7 +30,8 @@ class Lanes(Pictured):
     """The speeds of a plan; a click or drag moves the playhead there."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, session.plan_changed, session.selection_changed, session.theme_changed)
+        changes = session.plan_changed, session.following_changed, session.selection_changed, session.theme_changed
+        super().__init__(session, *changes)
         session.playhead_moved.connect(self.update)
         self.setMinimumHeight(130)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
@@ -76,6 +78,7 @@ class Lanes(Pictured):
             box = QRectF(left, base - room * 0.78, plan.duration * per_second, room * 0.78)
             self._paint_take_ups(painter, plan.axes[index], index, box, per_second)
             yield from paint_curve(painter, theme, index, traces.curves[index], box, per_second)
+            self._paint_rotor(painter, index, box, per_second)
             painter.setPen(hue)
             painter.setFont(font("strong"))
             if room < 13 and index != self.session.choice.index:
@@ -127,6 +130,18 @@ class Lanes(Pictured):
             painter.fillRect(band, theme.tint(hue, 0.25))
             painter.fillRect(band, QBrush(hue, Qt.BrushStyle.BDiagPattern))
 
+    def _paint_rotor(self, painter: QPainter, index: int, box: QRectF, per_second: float) -> None:
+        """Paint how far the simulated rotor lags, half an electrical turn as high as full speed, and where it slips."""
+        found, theme = self.session.following.of(index), self.session.theme
+        if found is None:
+            return
+        times, shares = found.lag
+        x, y = box.left() + times * per_second, box.bottom() - shares * box.height()
+        painter.setPen(theme.pen(theme.color("ink"), 1, axis=2))
+        painter.drawPolyline(QPolygonF(list(map(QPointF, x.tolist(), y.tolist()))))
+        for at in sorted({round(box.left() + time * per_second) for time in found.slips_s.tolist()}):
+            paint_slip(painter, theme, at, box.top(), box.bottom())
+
     def _paint_in(self, painter: QPainter, rect: QRectF, text: str) -> None:
         painter.setFont(font("small"))
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(rect.width() - 6))
@@ -156,10 +171,12 @@ class Lanes(Pictured):
             return ""
         block = self.session.planning.block_at(time_s)
         lines = [f"{time_s:.4f} s" + (f", {block_words(plan, block)}" if block else "")]
-        for axis in plan.axes:
+        for index, axis in enumerate(plan.axes):
             speed = axis.train.speed_at(time_s) / float(axis.steps_per_unit)
             takes = axis.taken
             at = int(np.searchsorted(takes.begin_s, time_s, "right")) - 1
             up = ", takes up its play" if at >= 0 and time_s < takes.end_s[at] else ""
-            lines.append(f"{axis.name}: {figures.short(speed)} {axis.axis.unit}/s{up}")
+            lag = self.session.following.lag_at(index, time_s)
+            behind = "" if lag is None else f", rotor {lag:.0f} deg behind" if abs(lag) < 180 else ", rotor has slipped"
+            lines.append(f"{axis.name}: {figures.short(speed)} {axis.axis.unit}/s{up}{behind}")
         return "\n".join(lines)
