@@ -5,6 +5,7 @@ Rotors are simulated on a thread of their own, so that no plan waits for them.
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass, field
 from decimal import Decimal
 from functools import cached_property
@@ -21,6 +22,9 @@ if TYPE_CHECKING:
     from kivant.core.ramps.candidates import Candidate, Kind
     from kivant.core.ramps.fastest import Fastest
     from kivant.core.ramps.stall_map import StallMap
+
+_CALM_S = 0.15
+_KINDS = 5  # of candidates
 
 
 @dataclass
@@ -64,6 +68,20 @@ class Tries:
         self.now, self.seeking = Tried(), False
         self.map, self._mapped = None, ()
 
+    def rest(self, *, map_only: bool = False) -> None:
+        """Simulate nothing while nobody looks; what is not finished is begun again when it is wished again."""
+        if "_background" not in self.__dict__:
+            return
+        self._background.drop("map")
+        if self.map is None or not self.map.done:
+            self._mapped = ()
+        if not map_only:
+            for key in ("candidates", "fastest"):
+                self._background.drop(key)
+            self.seeking = False
+            if len(self.now.candidates) + len(self.now.reasons) < _KINDS:
+                self.now = Tried()
+
     def wish(self, machine: Machine, index: int, distance: Decimal) -> None:
         """Ask for the candidates of an axis and a distance, if they are others than were asked for last."""
         axis = machine.axes[index]
@@ -80,6 +98,7 @@ class Tries:
             def take(kind: Kind, found: Candidate | None, why: str) -> None:
                 self._post(lambda: self._take(tried, kind, found, why))
 
+            _wait_for_calm(checkpoint)
             candidates_of(machine, index, distance, take, checkpoint)
 
         self._background.wish("candidates", work, lambda _nothing: None)
@@ -130,6 +149,7 @@ class Tries:
         self._mapped = asked
 
         def work(checkpoint: Checkpoint) -> Fault | None:
+            _wait_for_calm(checkpoint)
             try:
                 stall_map(machine, axis, lambda found: self._post(lambda: self._take_map(asked, found)), checkpoint)
             except KivantError as error:
@@ -142,3 +162,11 @@ class Tries:
         if asked is self._mapped:
             self.map = found
             self.changed()
+
+
+def _wait_for_calm(checkpoint: Checkpoint) -> None:
+    """Wait until nothing else has been wished for a moment: while a hand drags, nothing is simulated in vain."""
+    until = time.monotonic() + _CALM_S
+    while time.monotonic() < until:
+        checkpoint()
+        time.sleep(_CALM_S / 20)

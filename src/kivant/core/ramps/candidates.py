@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from kivant.core.errors import KivantError
+from kivant.core.errors import Fault, KivantError
 from kivant.core.machine.parts import Axis, Machine, ShapeName
 from kivant.core.machine.ramps import with_shape
 from kivant.core.motion.segment import Reals
@@ -23,6 +23,9 @@ from kivant.core.travel.conversion import steps_per_unit
 Kind = ShapeName | Literal["even_delays"]
 KINDS: tuple[Kind, ...] = ("none", "even_delays", "trapezoid", "s_curve", "torque")
 """In the order in which people come to them."""
+
+MOST_STEPS = 1_000_000
+"""Longest move whose rotor is simulated."""
 
 Checkpoint = Callable[[], None]
 """Called now and then; what it raises ends the work."""
@@ -72,6 +75,9 @@ def candidate_of(
 def judged(trial: TrialMove, kind: Kind, checkpoint: Checkpoint = lambda: None) -> Candidate:
     """Return a trial move with what its motor makes of it."""
     planned, machine = trial.axis, trial.plan.machine
+    if planned.steps > MOST_STEPS:
+        message = f"A move of {planned.steps:,} steps is not simulated; up to {MOST_STEPS:,} are."
+        raise KivantError(Fault("move", message, "Look at a shorter distance."))
     times, speeds = planned.train.corners(bends=8)
     curve = times - trial.begin_s, np.abs(speeds) / float(planned.steps_per_unit)
     demand = demand_of(spare_of(machine, planned.axis), planned)

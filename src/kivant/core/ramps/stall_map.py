@@ -27,13 +27,14 @@ from kivant.core.travel.conversion import steps_per_full_step, steps_per_unit
 from kivant.core.travel.sense import rotor_sense
 
 UNKNOWN, SLIPS, FOLLOWS, SURE = -1, 0, 1, 2
-"""What is known of a cell: nothing; it slips, follows, or follows with the margin to spare."""
+"""What is known of a cell: nothing (yet, or it would take too long); it slips, follows, or follows with the margin."""
 
 SIZES = (8, 16, 32)
 """Cells along each side, from the coarsest map to the finest."""
 
 _CRUISE_S, _SETTLE_S = 0.01, 0.02
 _CRUISE_FULL_STEPS = 8
+_MOST_STEPS, _LONGEST_S = 500_000, 20.0  # of a cell's ramps: what is longer is left out
 _LOOK_S = 0.02
 _TELL = 24  # cells after which a map is handed out as far as it is known
 _RANGE = 100.0  # from the least acceleration of the map to the greatest
@@ -76,6 +77,9 @@ class _Case:
     sense: int
 
     def cell(self, speed: float, acceleration: float, checkpoint: Callable[[], None]) -> int:
+        checkpoint()
+        if speed * speed / acceleration * self.ratio > _MOST_STEPS or speed / acceleration > _LONGEST_S:
+            return UNKNOWN
         instants = ramp_instants(speed * self.ratio, acceleration * self.ratio, _CRUISE_FULL_STEPS * self.full)
         signs = np.full(len(instants), self.sense)
         for rotor, fate in ((self.heavier, SURE), (self.rotor, FOLLOWS)):

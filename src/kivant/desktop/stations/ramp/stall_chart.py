@@ -200,7 +200,7 @@ class StallChart(QWidget):
         elif value is not None and self.box.contains(event.position()):
             axis = self.session.choice.axis
             unit = axis.unit if axis else ""
-            fate = self.fate(*value) or "not known yet"
+            fate = self.fate(*value) or ("too long to be simulated" if self.map and self.map.done else "not known yet")
             words = f"{figures.short(value[0])} {unit}/s, {figures.short(value[1])} {unit}/s²: {fate}"
             self.setToolTip(literal(words))
 

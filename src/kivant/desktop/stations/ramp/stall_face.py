@@ -6,6 +6,7 @@ import math
 from dataclasses import replace
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QVBoxLayout, QWidget
 
 from kivant.core.machine import Axis
@@ -114,6 +115,10 @@ class StallFace(QWidget):
         limits = replace(axis.limits, speed=speed, acceleration=rate, deceleration=rate)
         self.session.try_edit(take_limits(index, limits), f"ramp of {axis.name}", merge=merge)
 
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.session.bench.tries.rest(map_only=True)
+
     def follow(self, axis: Axis) -> None:
         """Show the chosen axis as it is now, and ask for its map."""
         for slider in self.sliders.values():
@@ -130,4 +135,6 @@ class StallFace(QWidget):
         limits = axis.limits
         fate = self.chart.fate(limits.speed, limits.acceleration)
         what = f"{figures.short(limits.speed)} {axis.unit}/s with {figures.short(limits.acceleration)} {axis.unit}/s²"
-        self.told.setText(f"{what}: {fate}." if fate else f"{what}: not known yet.")
+        found = self.session.bench.tries.map
+        unknown = "too long to be simulated" if found is not None and found.done else "not known yet"
+        self.told.setText(f"{what}: {fate or unknown}.")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtGui import QHideEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from kivant.core.errors import KivantError
@@ -96,6 +96,10 @@ class RampStation(StationPage):
         self.names.offer(_FACES, key)
         self.stack.setCurrentIndex(list(_FACES).index(key))
         self.refresh()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.session.bench.tries.rest()
 
     def _distance_text(self) -> str:
         axis = self.session.choice.axis
