@@ -6,6 +6,7 @@ import os
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,7 @@ from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
 from kivant.core.machine.edits import typed
 from kivant.core.path import axis_path
+from kivant.core.ramps.candidates import KINDS
 from kivant.core.travel.mechanics import WORN
 from kivant.desktop.frame.window import Window
 from kivant.desktop.main import make_app
@@ -110,6 +112,45 @@ def _take_travel(app: QApplication, window: Window) -> None:
     running.changed()
 
 
+def _wait(app: QApplication, so: Callable[[], bool], seconds: float = 60.0) -> None:
+    until = time.monotonic() + seconds
+    while not so() and time.monotonic() < until:
+        app.processEvents()
+        time.sleep(0.005)
+
+
+def _ask(window: Window, speed: str, rate: str) -> None:
+    """Ask the lift for a speed and an acceleration."""
+    for key, text in (("speed", speed), ("acceleration", rate), ("deceleration", rate)):
+        window.session.edit(typed(axis_path(1, "limits", key), text), f"{key} of Lift")
+
+
+def _take_rotors(app: QApplication, window: Window) -> None:
+    """Take the stall map of the lift, and the plan with simulated rotors when it is asked for too much."""
+    session = window.session
+    session.choice.select(1)
+    ramp: Any = window.page
+    _ask(window, "250", "4000")
+    ramp.show_face("stall")
+    _settle(app, window)
+    _wait(app, lambda: session.bench.tries.map is not None and session.bench.tries.map.done)
+    _take(app, window, "stall-day.png")
+    ramp.show_face("move")
+    _ask(window, "300", "15000")
+    window.show_station("run")
+    session.set_night(True)
+    _settle(app, window)
+    window.bar.rotors.click()
+    _wait(app, lambda: not session.following.busy)
+    session.playhead.go(1.28)
+    _take(app, window, "rotors-night.png")
+    window.bar.rotors.click()
+    session.set_night(False)
+    while session.document.modified:
+        session.bench.undo()
+    session.choice.select(0)
+
+
 def main() -> int:
     """Take every picture."""
     app = make_app()
@@ -138,9 +179,11 @@ def main() -> int:
     session.edit(typed(axis_path(0, "limits", "speed"), "48"), "speed of Wheel")
     session.edit(typed(axis_path(0, "limits", "acceleration"), "60"), "acceleration of Wheel")
     _settle(app, window, 1.2)
+    _wait(app, lambda: len(session.bench.tries.now.candidates) == len(KINDS))
     _take(app, window, "ramp-day.png")
     session.bench.undo()
     session.bench.undo()
+    _take_rotors(app, window)
     window.show_station("run")
     session.choice.choose_routine(None)
     for name, text in (("Wheel", "0.5rev"), ("Lift", "25mm"), ("Reach", "3in")):

@@ -190,6 +190,17 @@ class Verbs(unittest.TestCase):
         done = kivant("follow", str(self.folder / "weak.kivant"))
         self.assertEqual(done.returncode, 1)
         self.assertRegex(done.stdout, "Wheel: slips at .* s, by .* full steps in all")
+        hasty = json.loads(Path(RIG).read_text())
+        hasty["axes"][1]["limits"] |= {"speed": 300.0, "acceleration": 15000.0, "deceleration": 15000.0}
+        (self.folder / "hasty.kivant").write_text(json.dumps(hasty))
+        done = json.loads(kivant("check", str(self.folder / "hasty.kivant"), "--json").stdout)["findings"]
+        lost = [found["place"] for found in done if found["code"] == "steps-lost"]
+        self.assertEqual(lost, ["routines[0].blocks[2]", "routines[1].blocks[3]", "routines[2].blocks[4]",
+                                "routines[4].blocks[0]"])  # fmt: skip
+        done = json.loads(
+            kivant("plan", str(self.folder / "hasty.kivant"), "--routine", "Scalloped edge", "--json").stdout
+        )
+        self.assertNotIn("steps-lost", [found["code"] for found in done["findings"]])
         seen = self.folder / "seen.csv"
         seen.write_text("position,approach,observed\n0,1,0\n90,1,89\n180,1,178\n180,-1,178.6\n90,-1,89.6\n0,-1,0.6\n")
         done = json.loads(kivant("calibrate", RIG, "Wheel", str(seen), "--json").stdout)

@@ -154,6 +154,43 @@ class Following(unittest.TestCase):
             made = plan(replace(machine(fast, blocks=(move(by={"Wheel": "200"}),)), supplies=rig.supplies))
             self.assertEqual(follow(made.machine, made.axes[0]).follows, follows, share)
 
+    def test_how_it_rings_and_when_it_rests(self):
+        """After a full step at once it swings nearly as far beyond, and dies away by its damping's envelope."""
+        rotor = replace(ROTOR, viscous_nms=2e-3)
+        found = simulate([0.01], [1], 64, rotor, settle_s=0.4, finer=4)
+        self.assertAlmostEqual(sum(found.trace.ringing(0.2)), 0.0)
+        decay = 2e-3 / (2 * 6e-6)  # 1/s
+        whole = simulate([0.01], [1], "full", rotor, settle_s=0.4, finer=4)
+        swing, rests_s = whole.trace.ringing(0.01)
+        self.assertTrue(0.3 < swing < 1.0, swing)
+        self.assertAlmostEqual(rests_s, math.log(1 / 0.05) / decay, delta=0.006)
+        self.assertEqual(len(whole.trace.slips_s), 0)
+
+    def test_slips_are_told_one_by_one_and_a_simulation_may_end_at_the_first(self):
+        """Four full steps for each turn that is lost; checkpoints come now and then, and what they raise ends it."""
+        instants, signs = ramp(400, 9000.0, 4e5), np.ones(400, np.int64)
+        whole = simulate(instants, signs, "full", ROTOR, WINDING, traced=True)
+        self.assertFalse(whole.follows)
+        self.assertEqual(4 * len(whole.trace.slips_s), abs(whole.slipped_full_steps))
+        self.assertTrue(whole.first_slip_s < whole.trace.slips_s[0] < whole.first_slip_s + 0.02)
+        first = simulate(instants, signs, "full", ROTOR, WINDING, until_slip=True)
+        self.assertEqual((first.follows, first.first_slip_s), (False, whole.first_slip_s))
+        again = simulate(instants, signs, "full", ROTOR, WINDING)
+        np.testing.assert_array_equal(again.trace.lag_deg, whole.trace.lag_deg)
+
+        class EndedError(Exception):
+            pass
+
+        seen = []
+
+        def end() -> None:
+            seen.append(1)
+            if len(seen) > 3:
+                raise EndedError
+
+        with self.assertRaises(EndedError):
+            simulate(np.arange(1, 400) / 2.0, np.ones(399, np.int64), "full", ROTOR, WINDING, checkpoint=end)
+
     def test_what_cannot_be_simulated_is_refused(self):
         for change, said in (
             ({"rotor": replace(ROTOR, inertia_kgm2=0.0)}, "above 0"), ({"rotor": replace(ROTOR, friction_nm=-1.0)}, "friction_nm"),

@@ -140,9 +140,14 @@ class Trace:
     @property
     def slips_s(self) -> Reals:
         """When the rotor falls into another electrical turn than it was sent to, s: once for each turn."""
-        turns = np.rint(self.lag_deg / 360.0)
-        found: Reals = self.times_s[1:][np.diff(turns) != 0]
-        return found
+        halves = np.rint(self.lag_deg / 180.0)
+        found, turn = [], 0
+        # Between two turns it may rock to and fro: it is in another one when it is well within it.
+        for at in (np.flatnonzero(np.diff(halves)) + 1).tolist():
+            while abs(halves[at] - 2 * turn) >= 2:
+                turn += 1 if halves[at] > 2 * turn else -1
+                found.append(self.times_s[at])
+        return np.array(found)
 
     def ringing(self, after_s: float) -> tuple[float, float]:
         """Return how far a rotor swings after a time beyond where it rests, in full steps, and how long until it rests.

@@ -45,6 +45,38 @@ class Motors(StationTest):
             session.bench.undo()
         self.assertEqual(session.document.machine, load_example())
 
+        """Of a named supply its volts, else the driver's own; the curve before stays; each drag is undone as one."""
+        window, station = self.station(MOTOR, axis=1)
+        session = window.session
+        before = session.document.machine
+        for slider, ends, read in (
+            (station.volts, (40, 80), lambda m: m.supplies[[s.name for s in m.supplies].index("24 V supply")].volts),
+            (station.amps, (150, 60), lambda m: m.axes[1].driver.current_a),
+        ):
+            old = read(before)
+            slider.setSliderDown(True)
+            for notch in ends:
+                slider.setSliderPosition(notch)
+                self.settle(window)
+            slider.setSliderDown(False)
+            self.assertLess(read(session.document.machine), old)
+            session.bench.undo()
+            self.assertEqual(session.document.machine, before)
+        self.settle(window)
+        self.assertRegex(
+            station.forms.text(),
+            r"mm/s by torque \d+, driver 1250, board 500; usable: 3750 rpm of the screw = .* a turn",
+        )
+        held = station.held.text()
+        station.connection.take("series")
+        self.settle(window)
+        self.assertEqual(session.document.machine.axes[1].driver.connection, "series")
+        self.assertNotEqual(station.held.text(), held)
+        session.choice.select(0)
+        self.settle(window)
+        self.assertFalse(station.amps.isVisible())
+        self.assertNotIn("driver", station.forms.text())
+
     def test_what_is_usable_is_taken(self):
         window, station = self.station(MOTOR)
         session = window.session

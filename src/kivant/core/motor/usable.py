@@ -36,8 +36,10 @@ class Ability:
         By what the available torque is divided.
     speed, acceleration : float
         Usable ones, in axis units and seconds.
+    caps : dict
+        How fast torque, driver and board each let it go.
     limited_by : str
-        What keeps the speed from being higher.
+        Which of them keeps the speed from being higher.
     curve : float64 array, shape (n, 2)
         Full steps/s and the torque that can be pulled there, N m.
     estimated : tuple of str
@@ -49,6 +51,7 @@ class Ability:
     margin: float
     speed: float
     acceleration: float
+    caps: dict[LimitedBy, float]
     limited_by: LimitedBy
     curve: Reals
     estimated: tuple[str, ...]
@@ -66,14 +69,19 @@ def pulled_nm(drive: Drive, motor: Motor, full_steps_hz: ArrayLike) -> Reals:
     return found
 
 
-def top_speed(machine: Machine, axis: Axis, spare: Spare) -> tuple[float, LimitedBy]:
-    """Return how fast an axis can go, in its units, and what keeps it from going faster."""
+def speed_caps(machine: Machine, axis: Axis, spare: Spare) -> dict[LimitedBy, float]:
+    """Return how fast the torque, the driver and the board each let an axis go, in its units."""
     ratio = float(steps_per_unit(axis))
-    caps: dict[LimitedBy, float] = {
+    return {
         "torque": spare.usable_hz() / (float(rotor_turns_per_unit(axis)) * axis.motor.full_steps_per_rev),
         "driver": pulse_rate_limit(axis.driver) / ratio,
         "board": pulse_rate(machine, axis) / ratio,
     }
+
+
+def top_speed(machine: Machine, axis: Axis, spare: Spare) -> tuple[float, LimitedBy]:
+    """Return how fast an axis can go, in its units, and what keeps it from going faster."""
+    caps = speed_caps(machine, axis, spare)
     limited_by = min(caps, key=lambda key: caps[key])
     return caps[limited_by], limited_by
 
@@ -84,7 +92,9 @@ def ability(machine: Machine, axis: Axis, margin: float | None = None) -> Abilit
     drive, load = spare.drive, spare.load
     per_unit = float(rotor_turns_per_unit(axis)) * axis.motor.full_steps_per_rev  # full steps of one axis unit
     radians = 2 * math.pi / axis.motor.full_steps_per_rev
-    speed, limited_by = top_speed(machine, axis, spare)
+    caps = speed_caps(machine, axis, spare)
+    limited_by = min(caps, key=lambda key: caps[key])
+    speed = caps[limited_by]
     up_to = np.linspace(0.0, min(speed, axis.limits.speed) * per_unit, _GRID)
     needed = load.worst_nm() + load.viscous_nms * up_to * radians
     least = max(float((pulled_nm(drive, axis.motor, up_to) / spare.margin - needed).min()), 0.0)
@@ -92,7 +102,7 @@ def ability(machine: Machine, axis: Axis, margin: float | None = None) -> Abilit
     rates = np.linspace(0.0, _end_of(drive, axis.motor, speed * per_unit), 81)
     curve = np.stack((rates, pulled_nm(drive, axis.motor, rates)), axis=1)
     guessed = tuple(estimate.key for estimate in nameplate(axis.motor).estimates)
-    return Ability(drive, load, spare.margin, speed, acceleration, limited_by, curve, guessed)
+    return Ability(drive, load, spare.margin, speed, acceleration, caps, limited_by, curve, guessed)
 
 
 def _end_of(drive: Drive, motor: Motor, usable_hz: float) -> float:

@@ -73,7 +73,13 @@ def candidate_of(
 
 
 def judged(trial: TrialMove, kind: Kind, checkpoint: Checkpoint = lambda: None) -> Candidate:
-    """Return a trial move with what its motor makes of it."""
+    """Return a trial move with what its motor makes of it.
+
+    Raises
+    ------
+    KivantError
+        If it has more steps than are simulated, or its rotor cannot be.
+    """
     planned, machine = trial.axis, trial.plan.machine
     if planned.steps > MOST_STEPS:
         message = f"A move of {planned.steps:,} steps is not simulated; up to {MOST_STEPS:,} are."

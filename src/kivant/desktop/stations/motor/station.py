@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import math
+from fractions import Fraction
 from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from kivant.core.drive.copper import supply_volts
 from kivant.core.machine import Axis
 from kivant.core.machine.edits import NONE, UNKNOWN, set_value
 from kivant.core.motor.holding import Holding, holding
@@ -15,14 +18,17 @@ from kivant.core.motor.spare import USUAL_MARGIN, cut_down
 from kivant.core.motor.usable import Ability
 from kivant.core.path import Path, axis_path
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.speed_words import forms_words
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.motor.shelf_row import ShelfRow
 from kivant.desktop.stations.motor.torque_chart import TorqueChart
 from kivant.desktop.widgets.axis_field import AxisField
 from kivant.desktop.widgets.elided import ElidedText
+from kivant.desktop.widgets.figure_slider import Dragged, FigureSlider
 from kivant.desktop.widgets.heading import Heading
 from kivant.desktop.widgets.station_page import StationPage
+from kivant.desktop.widgets.word_choice import WordChoice
 
 _PLATE = (
     ("motor.label", "motor", ""),
@@ -48,6 +54,11 @@ _LOAD = (
     ("load.efficiency", "efficiency", ""),
     ("margin", "margin", ""),
 )
+
+
+_CONNECTIONS = {None: "as wired", "half_coil": "half coils", "series": "in series", "parallel": "in parallel"}
+_LEAST_V, _MOST_V = 0.5, 60.0
+_MOST_RATED = 2.0  # times the rated current that can be dragged to
 
 
 class PlateField(AxisField):
@@ -90,7 +101,14 @@ class MotorStation(StationPage):
         self._labels: dict[str, QLabel] = {}
         self.chart = TorqueChart(session)
         self.shelf = ShelfRow(session)
+        self.connection = WordChoice(
+            session, Path.of("driver", "connection"), "connection of the windings", _CONNECTIONS
+        )
+        self.volts = FigureSlider(session, "voltage", " V", self._volts)
+        self.amps = FigureSlider(session, "set current", " A", self._amps)
         self.usable = self._told()
+        self.forms = self._told()
+        self.forms.setFont(font("small"))
         self.held = self._told()
         self.terms = ElidedText(session, "small", "muted")
         self.take_speed = self._button("", "Make it the axis's speed. Ctrl+Z undoes it.", self._take_speed)
@@ -136,8 +154,29 @@ class MotorStation(StationPage):
                 grid.addWidget(label, line, 0)
                 grid.addWidget(self.fields[key], line, 1)
             line += 1
-        grid.setRowStretch(line, 1)
+        self._joined = QLabel("windings")
+        self._joined.setFont(font("small"))
+        grid.addWidget(self._joined, line, 0)
+        own = QHBoxLayout()
+        own.addSpacing(4)
+        own.addWidget(self.connection)
+        own.addStretch(1)
+        grid.addLayout(own, line, 1)
+        grid.setRowStretch(line + 1, 1)
         grid.setColumnStretch(1, 1)
+        body = QHBoxLayout()
+        body.setSpacing(26)
+        body.addWidget(plate)
+        body.addLayout(self._chart_column(), 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(26, 14, 24, 6)
+        column.setSpacing(4)
+        column.addWidget(self.heading)
+        column.addWidget(self.sentence)
+        column.addLayout(body, 1)
+
+    def _chart_column(self) -> QVBoxLayout:
+        """Return the chart, what is dragged under it, and what follows from both."""
         takes = QHBoxLayout()
         takes.setSpacing(6)
         takes.addWidget(self.take_speed)
@@ -146,20 +185,38 @@ class MotorStation(StationPage):
         right = QVBoxLayout()
         right.setSpacing(5)
         right.addWidget(self.chart, 1)
+        sliders = QGridLayout()
+        sliders.setHorizontalSpacing(10)
+        sliders.setVerticalSpacing(2)
+        sliders.setColumnStretch(1, 1)
+        for line, slider in enumerate((self.volts, self.amps)):
+            slider.put_in(sliders, line)
+        right.addLayout(sliders)
         right.addWidget(self.usable)
+        right.addWidget(self.forms)
         right.addLayout(takes)
         right.addWidget(self.held)
         right.addWidget(self.terms)
-        body = QHBoxLayout()
-        body.setSpacing(26)
-        body.addWidget(plate)
-        body.addLayout(right, 1)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(26, 14, 24, 6)
-        column.setSpacing(4)
-        column.addWidget(self.heading)
-        column.addWidget(self.sentence)
-        column.addLayout(body, 1)
+        return right
+
+    def _volts(self, axis: Axis) -> Dragged | None:
+        """Return the voltage in force: of the supply that the axis names, or its driver's own."""
+        machine = self.session.document.machine
+        value = supply_volts(machine, axis)
+        if value is None:
+            return None
+        names, named = [supply.name for supply in machine.supplies or ()], axis.driver.supply
+        own = axis_path(self.session.choice.index, "driver", "supply_v")
+        place = own if named is None else Path(("supplies", names.index(named), "volts"))
+        return Dragged(place, value, _LEAST_V, max(_MOST_V, value))
+
+    def _amps(self, axis: Axis) -> Dragged | None:
+        """Return the current that the driver is set to, None where the supply alone makes it."""
+        value = getattr(axis.driver, "current_a", None)
+        if value is None:
+            return None
+        place = axis_path(self.session.choice.index, "driver", "current_a")
+        return Dragged(place, value, 0.01, max(_MOST_RATED * nameplate(axis.motor).current_a, value))
 
     def _take(self, keys: tuple[str, ...], value: float, name: str) -> None:
         axis = self.session.choice.axis
@@ -198,6 +255,10 @@ class MotorStation(StationPage):
         self.sentence.set_text(sentence, sentence)
         self.chart.show_axis(axis, found)
         self.usable.setText(usable_words(axis, found))
+        self.forms.setText(caps_words(axis, found))
+        self.connection.refresh()
+        for slider in (self.volts, self.amps):
+            slider.refresh()
         free = not self.session.running.active
         self.take_speed.setText(f"Take {figures.plain(cut_down(found.speed))} {axis.unit}/s")
         self.take_speed.setEnabled(free and found.speed > 0)
@@ -243,6 +304,14 @@ def usable_words(axis: Axis, found: Ability) -> str:
         f"{figures.short(wanted)} {unit}/s is {fits}. Up to that it can be sped up by "
         f"{figures.rough3(found.acceleration)} {unit}/s²."
     )
+
+
+def caps_words(axis: Axis, found: Ability) -> str:
+    """Say how fast each of torque, driver and board lets an axis go, and the usable speed in every form."""
+    caps = ", ".join(f"{key} {figures.rough3(value)}" for key, value in found.caps.items() if math.isfinite(value))
+    if not found.speed > 0:
+        return f"{axis.unit}/s by {caps}"
+    return f"{axis.unit}/s by {caps}; usable: {forms_words(axis, Fraction(cut_down(found.speed)))}"
 
 
 def held_words(found: Holding) -> str:

@@ -11,9 +11,8 @@ from kivant.core.errors import Fault, ValueTextError
 from kivant.core.machine import Axis
 from kivant.core.quantity import parse_position, parse_speed
 from kivant.core.travel.conversion import Conversion, convert, steps_per_rev, steps_per_unit
-from kivant.core.travel.speeds import speed_forms
-from kivant.core.travel.stages import stage_kind
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.speed_words import forms_words
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.per_axis import PerAxis
 from kivant.desktop.state.session import Session
@@ -130,7 +129,7 @@ class ConvertFace(QWidget):
             f"nearest step {figures.grouped(found.steps)} reaches {figures.plain(float(found.actual))} {axis.unit}"
         )
         self.found.setText(f"{reached}, {side}; the rotor turns {figures.short(turns)} times")
-        self.forms.setText(_forms_text(axis, self._pace(axis)))
+        self.forms.setText(forms_words(axis, self._pace(axis)))
         self.scales.show_position(found)
 
 
@@ -144,24 +143,3 @@ def _other_side(found: Conversion, axis: Axis) -> str:
     """Say what the step on the other side of a wanted position reaches."""
     other = found.steps + (1 if found.error < 0 else -1)
     return f"{figures.grouped(other)} is {_missed(found.position, other / found.steps_per_unit, axis)}"
-
-
-def _time(seconds: float) -> str:
-    """Return a time in the unit in which it has a figure before the point."""
-    factor, unit = (1e6, "us") if seconds < 1e-3 else (1e3, "ms") if seconds < 1 else (1.0, "s")
-    return f"{figures.short(seconds * factor)} {unit}"
-
-
-def _forms_text(axis: Axis, speed: Fraction) -> str:
-    """Return a speed in all forms but the axis's own."""
-    forms = speed_forms(axis, speed)
-    shaft = f"of the {stage_kind(axis.travel[-1]).name}" if axis.unit == "mm" and axis.travel else "at the tool"
-    parts = (
-        f"{figures.short(float(forms.output_rpm))} rpm {shaft}",
-        f"{figures.short(float(forms.rotor_rpm))} rotor rpm",
-        f"{figures.short(float(forms.steps_per_s))} steps/s",
-        f"{figures.short(float(forms.full_steps_per_s))} full steps/s",
-        f"{_time(float(forms.s_per_step))} a step",
-        f"{_time(float(forms.s_per_turn))} a turn",
-    )
-    return " = ".join(parts)
