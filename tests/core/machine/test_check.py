@@ -26,7 +26,7 @@ WRONG = [  # path, value, what is said
     ("axes[1].limits.min", 3.5, "a number"), ("axes[1].limits.jerk", 0.0, "at least 1e-09"),
     ("axes[1].limits.jerk", 1e-7, "takes 11.1 h to reach its speed"), ("axes[1].limits.shape", "round", "'none', 'trapezoid', 's_curve' or 'torque'"),
     ("axes[1].limits.avoid", ((20.0, 10.0),), "the lower first"),
-    ("axes[1].limits.avoid", ((0.0, 10.0),), "at least 1e-09"), ("axes[1].limits.avoid", ((1.0, 5.0), (5.0, 8.0)), "does not lie above the one before"),
+    ("axes[1].limits.avoid", ((0.0, 10.0),), "at least 1e-09"), ("axes[1].limits.avoid", ((0.1, 1e6),), "hardly any speed to Lift"), ("axes[1].limits.avoid", ((1.0, 5.0), (5.0, 8.0)), "does not lie above the one before"),
     ("axes[1].driver.microsteps", 0, "at least 1"), ("axes[1].driver.microsteps", 2.5, "a whole number"),
     ("axes[1].driver.at_rest", "asleep", "'off', 'hold' or 'reduced'"), ("axes[0].driver.lines.A", "", "not empty"),
     ("axes[0].travel[0].driving", 0, "at least 1"), ("axes[1].travel[0].lead", Decimal(0), "a positive decimal number"),

@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import linprog
 
-from kivant.core.motion.ramp import Ramps, in_columns, joined
+from kivant.core.motion.ramp import Ramps, in_columns, joined, trapezoid
 from kivant.core.motion.s_curve import s_curve
 from kivant.core.motion.segment import Reals, solve_cubic
 from kivant.core.motion.torque_ramp import torque_ramp
@@ -157,6 +157,7 @@ class Limits(unittest.TestCase):
             return up_there, down_there
 
         for ramps in (
+            trapezoid(x, speed=v, acceleration=up, deceleration=down, start_speed=first),
             s_curve(x, speed=v, acceleration=up, deceleration=down, jerk=j, start_speed=first),
             torque_ramp(x, base, v, available),
         ):
@@ -176,7 +177,9 @@ class Limits(unittest.TestCase):
             )
             grain = 1e-9 * v + 1e-14 * ramps.durations_s * np.maximum(up, down)
             self.assertTrue(np.all(np.abs(ends - ramps.speeds[:, 1:]).max(axis=1) <= grain))
-            if ramps.accelerations.shape[1] == 7:
+            if ramps.accelerations.shape[1] == 3:
+                self.assertFalse(ramps.jerks.any())
+            elif ramps.accelerations.shape[1] == 7:
                 self.assertTrue(np.all(np.abs(ramps.jerks) <= j[:, None]))
                 self.assertTrue(np.all(ramps.accelerations[:, [0, 3, 4]] == 0.0))
             else:
@@ -210,6 +213,26 @@ class Limits(unittest.TestCase):
             )  # fmt: skip
             self.assertEqual(best.status, 0)
             self.assertAlmostEqual((first * times[-1] - best.fun) / x, 1.0, delta=1e-6, msg=(x, v, j))
+
+    def test_a_trapezoid_is_the_fastest_there_is(self):
+        """As for the S-curve, with the acceleration free within its limits."""
+        for x, v, up, down, ends in (
+            (100, 20, 50, 50, 0),
+            (1, 20, 50, 50, 0),
+            (10, 20, 50, 10, 5),
+            (0.01, 20, 9, 50, 0),
+        ):
+            ramp = trapezoid(np.array([float(x)]), speed=v, acceleration=up, deceleration=down, start_speed=ends)
+            times = np.unique(np.concatenate([np.linspace(*pair, 9) for pair in pairwise(ramp.breaks_s[0])]))
+            h, count, first = np.diff(times), len(times) - 1, float(ramp.speeds[0, 0])
+            speed = np.tril(np.ones((count, count))) * h
+            way = (np.vstack((np.zeros(count), speed[:-1])) * h[:, None] + np.diag(h * h / 2)).sum(axis=0)
+            limits_of_speed = np.repeat([v - first, first], count)
+            best = linprog(
+                -way, A_ub=np.vstack((speed, -speed)), b_ub=limits_of_speed, A_eq=speed[-1:], b_eq=[0],
+                bounds=[(-down, up)] * count,
+            )  # fmt: skip
+            self.assertAlmostEqual((first * times[-1] - best.fun) / x, 1.0, delta=1e-6, msg=(x, v))
 
     def test_a_ramp_along_the_torque_is_nearly_the_fastest(self):
         """Within 2 % of the fastest by a fine search over speed, for short moves and long, flat curves and steep."""

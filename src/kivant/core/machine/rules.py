@@ -179,6 +179,8 @@ def _limits(place: Path, axis: Axis) -> Iterator[Fault]:
         )
 
 
+_LEAST_LEFT = 0.01  # of an axis's speed: a band that leaves it less covers everything
+
 LONGEST_RAMP_S = 3600.0
 """Longest time that a jerk may make an axis take to its speed, s."""
 
@@ -202,6 +204,12 @@ def _ramp(place: Path, axis: Axis) -> Iterator[Fault]:
         elif band[0] <= latest:
             message = f"The band from {band[0]:g} does not lie above the one before, which ends at {latest:g}."
             yield Fault(where, message, "Join the two, or put them in the order of rising speeds.")
+        elif band[0] < _LEAST_LEFT * limits.speed < limits.speed < band[1]:
+            message = (
+                f"The band from {band[0]:g} to {band[1]:g} leaves hardly any speed to {axis.name}, which is to go "
+            )
+            message += f"{limits.speed:g} {axis.unit}/s."
+            yield Fault(where, message, "Give a narrower band, or lower the speed.")
         latest = max(latest, *band) if band else latest
 
 
