@@ -193,6 +193,39 @@ class Ramps(StationTest):
         ((low, high),) = window.session.document.machine.axes[1].limits.avoid
         self.assertAlmostEqual((low + high) / 2 * 25, natural_hz(machine, machine.axes[1]), delta=1.0)
 
+    def test_a_change_of_speed_is_a_ramp_between_two_speeds(self):
+        """Typed where the distance stands; its acceleration is dragged; what compares moves is put away; wrong ones are told."""
+        window, ramp = self.station(RAMP, axis=1)
+        session = window.session
+        self.type(ramp.distance, "10 to 30 mm/s")
+        self.settle(window)
+        self.assertEqual((ramp.distance.text(), ramp.lead.text()), ("10 to 30 mm/s", "a change from"))
+        self.assertEqual(ramp.side.values["accelerating"].text(), "0.066667 s, 1.3333 mm")
+        self.assertEqual(ramp.sentence.text(), "takes 0.066667 s over 1.3333 mm")
+        self.assertIsNone(ramp.chart.ghost)
+        self.assertFalse(ramp.cards.isVisible())
+        self.assertEqual(list(ramp.chart.picture.handles), ["acceleration"])
+        before = session.document.machine
+        at = ramp.chart.picture.handles["acceleration"]
+        self.drag(ramp.chart, at, at + QPointF(40, 0))
+        self.assertLess(session.document.machine.axes[1].limits.acceleration, 300.0)
+        session.bench.undo()
+        self.assertEqual(session.document.machine, before)
+        for text, words in (("30 to 10", "decelerating"), ("1 to 2 rpm", "accelerating")):
+            self.type(ramp.distance, text)
+            self.settle(window)
+            self.assertNotEqual(ramp.side.values[words].text(), "–")
+        with Painted() as painted:
+            self.type(ramp.distance, "10 to 4000")
+            self.settle(window)
+        self.assertIn("is not between 0 and the speed of Lift", " ".join(painted.texts))
+        self.type(ramp.distance, "fast to slow")
+        self.assertTrue(ramp.distance.property("wrong"))
+        self.type(ramp.distance, "40mm")
+        self.settle(window)
+        self.assertTrue(ramp.cards.isVisible())
+        self.tried(window, lambda tries: len(tries.now.candidates) == 5)
+
     def test_the_stall_map_and_the_ramp_as_a_point_on_it(self):
         """The point is dragged and turned by keys; load and margin are dragged as one edit each; all is undone."""
         window, ramp = self.station(RAMP, axis=2)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from decimal import Decimal
+from typing import Any
 
 from kivant.app.event import Event
 from kivant.app.planning.background import Background, Checkpoint
@@ -10,7 +12,7 @@ from kivant.app.planning.planning import Post
 from kivant.core.errors import Fault, KivantError
 from kivant.core.machine import Axis, Machine
 from kivant.core.motion.trial import DEFAULT_DISTANCE, TrialMove, trial_move
-from kivant.core.quantity import as_decimal, position
+from kivant.core.quantity import as_decimal, position, speed
 
 
 class Trials:
@@ -26,11 +28,12 @@ class Trials:
         self.busy = False
         self._background, self._post = background, post
         self._distances: dict[str, Decimal] = {}
-        self._asked: tuple[Machine, int, Decimal] | None = None
+        self._changes: dict[str, tuple[float, float]] = {}
+        self._asked: tuple[Machine, int, Any] | None = None
 
     def forget(self) -> None:
         """Forget all distances: another machine is open."""
-        self._distances, self._asked = {}, None
+        self._distances, self._changes, self._asked = {}, {}, None
         self.move = self.error = None
         self.busy = False
 
@@ -38,27 +41,44 @@ class Trials:
         """Return how far the axis is tried, in its units."""
         return self._distances.get(axis.name, DEFAULT_DISTANCE[axis.unit])
 
+    def change(self, axis: Axis) -> tuple[float, float] | None:
+        """Return the speeds between which the axis is tried, in its units; None where that is over a distance."""
+        return self._changes.get(axis.name)
+
     def set_distance(self, axis: Axis, text: str) -> None:
-        """Try the axis over another distance, as typed.
+        """Try the axis over another distance, or between two speeds, as typed: ``40mm``, ``20 to 60mm/s``.
 
         Raises
         ------
         ValueTextError
             If the text cannot be understood.
         """
-        self._distances[axis.name] = as_decimal(position(axis).parse(text))
+        first, to, last = (part.strip() for part in text.partition(" to "))
+        if to:
+            asked = speed(axis)
+            unit = re.sub(r"^[\d.eE+\s-]+", "", last)
+            begin = first + unit if re.fullmatch(r"[\d.]+", first) else first
+            self._changes[axis.name] = float(asked.parse(begin)), float(asked.parse(last))
+        else:
+            self._distances[axis.name] = as_decimal(position(axis).parse(text))
+            self._changes.pop(axis.name, None)
 
     def wish(self, machine: Machine, index: int) -> None:
         """Ask for the trial move of an axis, if it is another one than was asked for last."""
-        distance = self.distance(machine.axes[index])
+        distance, change = self.distance(machine.axes[index]), self.change(machine.axes[index])
         last = self._asked
-        if last is not None and last[1:] == (index, distance) and _same_axis(last[0], machine, index):
+        if last is not None and last[1:] == (index, change or distance) and _same_axis(last[0], machine, index):
             return
-        self._asked, self.busy = (machine, index, distance), True
+        self._asked, self.busy = (machine, index, change or distance), True
 
         def work(checkpoint: Checkpoint) -> TrialMove | KivantError:
             try:
-                made = trial_move(machine, index, distance, checkpoint)
+                if change is not None:
+                    from kivant.core.ramps.speed_change import speed_change
+
+                    made = speed_change(machine, index, *change)
+                else:
+                    made = trial_move(machine, index, distance, checkpoint)
             except KivantError as error:
                 return error
             _ = made.intervals_s  # computed here, and not while it is painted

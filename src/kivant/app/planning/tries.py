@@ -68,8 +68,11 @@ class Tries:
         self.now, self.seeking = Tried(), False
         self.map, self._mapped = None, ()
 
-    def rest(self, *, map_only: bool = False) -> None:
-        """Simulate nothing while nobody looks; what is not finished is begun again when it is wished again."""
+    def rest(self, *, map_only: bool = False, forget: bool = False) -> None:
+        """Simulate nothing while nobody looks; what is not finished is begun again when it is wished again.
+
+        With `forget`, candidates are forgotten that are known already.
+        """
         if "_background" not in self.__dict__:
             return
         self._background.drop("map")
@@ -79,7 +82,7 @@ class Tries:
             for key in ("candidates", "fastest"):
                 self._background.drop(key)
             self.seeking = False
-            if len(self.now.candidates) + len(self.now.reasons) < _KINDS:
+            if forget or len(self.now.candidates) + len(self.now.reasons) < _KINDS:
                 self.now = Tried()
 
     def wish(self, machine: Machine, index: int, distance: Decimal) -> None:

@@ -25,6 +25,12 @@ def _way(first: Reals, last: Reals, rate: Reals, jerk: Reals) -> Reals:
     return (first + last) / 2 * (2 * change + steady)
 
 
+def way_between(low: float, high: float, rate: float, jerk: float) -> float:
+    """Return the distance of a change from one speed to a higher one, or back, with an acceleration and a jerk."""
+    one = np.ones(1)
+    return float(_way(low * one, high * one, rate * one, jerk * one)[0])
+
+
 def _halved(low: Reals, high: Reals, distance: Reals, way: Reals | float, rate: Reals, jerk: Reals) -> Reals:
     """Return the greatest speed between two up to which, from `low`, a distance suffices."""
     begin = low

@@ -173,3 +173,16 @@ def torque_ramp(distance: Reals, first: Reals, top: Reals, available: Available)
         np.hstack((faster, slower[:, ::-1])),
         (np.hstack((rates[:, :-1], still, -brakes[:, :0:-1])), np.hstack((jerks, still, easing[:, ::-1]))),
     )
+
+
+def torque_change(low: Reals, high: Reals, available: Callable[[Reals], Reals], *, rises: bool) -> Ramps:
+    """Return changes between two speeds, arrays of shape (n,), up or down, that keep to what is available."""
+    speeds = speed_grid(low, high, _SPEEDS)
+    ramp = _Ramp.through(speeds, available(speeds), available)
+    times, lengths, nodes, rates = ramp.upto(high)
+    jerks = np.diff(rates) / np.where(times > 0, times, np.inf)
+    way = lengths.sum(axis=1)
+    if rises:
+        return joined(way, times, lengths, nodes, (rates[:, :-1], jerks))
+    back = (-rates[:, :0:-1], jerks[:, ::-1])
+    return joined(way, times[:, ::-1], lengths[:, ::-1], nodes[:, ::-1], back)

@@ -32,11 +32,15 @@ class Phase(NamedTuple):
 
 @dataclass(frozen=True)
 class TrialMove:
-    """A move of one axis from 0 by some distance, and the figures a maker asks about it."""
+    """A move of one axis from 0 by some distance, and the figures a maker asks about it.
+
+    Of a change of speed under way, `change` are the two speeds, axis units/s.
+    """
 
     plan: Plan
     distance: Decimal
     pulse_limit_hz: float
+    change: tuple[float, float] | None = None
 
     @property
     def axis(self) -> AxisPlan:

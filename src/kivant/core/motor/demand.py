@@ -52,14 +52,17 @@ def _against(spare: Spare, hz: Reals, sign: Reals | int) -> Reals:
     return np.asarray(spare.load.friction_nm + pull + spare.load.viscous_nms * radians * hz)
 
 
-def demand_of(spare: Spare, planned: AxisPlan) -> Demand:
-    """Return what the plan of an axis asks of its motor; jumps are those of its speed at the ends of moves."""
+def demand_of(spare: Spare, planned: AxisPlan, *, from_rest: bool = True) -> Demand:
+    """Return what the plan of an axis asks of its motor.
+
+    Jumps are those of its speed at the ends of moves, unless it does not begin and end at rest.
+    """
     times, speeds, rates = planned.train.course(_POINTS)
     full = float(steps_per_full_step(planned.axis))
     sign, hz, rates = np.sign(speeds), np.abs(speeds) / full, rates / full
     sign = np.where(sign == 0, sign[:, 4:5], sign)  # at standstill, that of the segment
     needed = spare.load.inertia_kgm2 * 2 * math.pi / spare.drive.full_steps * rates + _against(spare, hz, sign)
-    jump = _jumps(spare, times, hz, sign)
+    jump = _jumps(spare, times, hz, sign) if from_rest else 0.0
     available = pulled_nm(spare.drive, spare.motor, hz)
     return Demand(times.ravel(), needed.ravel(), available.ravel(), jump)
 

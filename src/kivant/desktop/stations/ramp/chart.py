@@ -46,7 +46,10 @@ class RampChart(Pictured):
         """Show a move; the one before stays as a ghost until the next change."""
         before = self.shown
         if before is not None and move is not None and self.held is None and before.axis.axis != move.axis.axis:
-            self.ghost = before if before.axis.name == move.axis.name else None
+            alike = before.axis.name == move.axis.name and (before.change is None) == (move.change is None)
+            self.ghost = before if alike else None
+        if self.ghost is not None and move is not None and (self.ghost.change is None) != (move.change is None):
+            self.ghost = None  # a move and a change of speed are no two states of one thing
         self.shown, self.error = move, error
         if self.held is None:
             self._fit()
@@ -132,6 +135,8 @@ class RampChart(Pictured):
             return _rounded(min(max(speed, 0.0), limits.speed), least)
         if key == "speed":
             return _rounded(max(speed, least), least)
+        if picture.move.change is not None:
+            return self._changed_rate(picture, key, at)
         base = min(limits.start_speed, limits.speed)
         run = picture.move.seconds - seconds if key == "deceleration" else seconds
         rise = max(speed, base + least) - base
@@ -146,6 +151,16 @@ class RampChart(Pictured):
             # The straight part begins half the time of the change later than that of a trapezoid.
             rate = limits.jerk * (run - math.sqrt(max(run * run - 2 * rise / limits.jerk, 0.0)))
         return _rounded(min(max(rate, steepest * 1e-6), steepest), steepest * 1e-6)
+
+    def _changed_rate(self, picture: RampPicture, key: str, at: QPointF) -> float | None:
+        """Return the acceleration of a change of speed whose middle is dragged to a time."""
+        phase = next((phase for phase in picture.move.phases if phase.name == key), None)
+        if phase is None or picture.move.change is None:
+            return None
+        half = max(picture.speed.x.value(at.x()) - phase.begin_s, picture.move.seconds / 1000)
+        first, last = picture.move.change
+        steepest = 1000 * self._frame.top_speed / self._frame.seconds
+        return _rounded(min(abs(last - first) / (2 * half), steepest), steepest * 1e-6)
 
     # Keys
 

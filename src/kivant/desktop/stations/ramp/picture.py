@@ -71,6 +71,8 @@ class RampPicture:
     def handles(self) -> dict[str, QPointF]:
         """Where each handle is, by the key of its limit, in the order of the keys."""
         move, shape = self.move, shape_of(self.move.axis.axis.limits)
+        if move.change is not None:
+            return self._change_handles()
         phases = {phase.name: phase for phase in move.phases}
         ratio = float(move.axis.steps_per_unit)
 
@@ -90,6 +92,16 @@ class RampPicture:
             found["deceleration"] = middle(phases["deceleration"])
         return found
 
+    def _change_handles(self) -> dict[str, QPointF]:
+        """A change between two speeds has the handle of its one acceleration, where that is a limit that is kept."""
+        move = self.move
+        for phase in move.phases:
+            if phase.name != "cruise" and shape_of(move.axis.axis.limits) in _STEADY:
+                at = phase.begin_s + phase.seconds / 2
+                speed = abs(move.axis.train.speed_at(at + move.begin_s)) / float(move.axis.steps_per_unit)
+                return {phase.name: self.speed.point(at, speed)}
+        return {}
+
     # Painting
 
     def paint(self, painter: QPainter) -> Iterator[None]:
@@ -107,7 +119,7 @@ class RampPicture:
         yield
         machine, planned = self.move.plan.machine, self.move.axis
         spare = spare_of(machine, planned.axis)
-        demand = demand_of(spare, planned)
+        demand = demand_of(spare, planned, from_rest=self.move.change is None)
         TorquePane(demand, self.move.begin_s, spare.margin, self._boxes[1], self._time).paint(painter, theme, self.hue)
         yield
         self._paint_position(painter)
@@ -167,7 +179,9 @@ class RampPicture:
 
 
 def _outline(move: TrialMove) -> tuple[list[float], list[float]]:
-    """Return the corners of the speed curve, down to 0 at both ends: s from its begin, axis units/s."""
+    """Return the corners of the speed curve, of a move down to 0 at both ends: s from its begin, axis units/s."""
     corners = move.corners
+    if move.change is not None:
+        return [t for t, _v in corners], [v for _t, v in corners]
     points = [(corners[0][0], 0.0), *corners, (corners[-1][0], 0.0)]
     return [t for t, _v in points], [v for _t, v in points]

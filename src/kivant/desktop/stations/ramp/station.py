@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from kivant.core.errors import KivantError
 from kivant.core.machine import Axis
 from kivant.core.machine.edits import set_value
+from kivant.core.motion.trial import TrialMove
 from kivant.core.path import axis_path
 from kivant.desktop.kit import figures
 from kivant.desktop.state.session import Session
@@ -39,6 +40,7 @@ class RampStation(StationPage):
         self.heading = Heading()
         self.distance = ValueField(session, "Distance of the move", self._distance_text, self._take_distance)
         self.distance.setFixedWidth(150)
+        self.distance.setToolTip("A distance, or a change of speed under way: 20 to 60 mm/s.")
         self.sentence = QLabel()
         self.sentence.setTextFormat(Qt.TextFormat.PlainText)
         self.cards = CandidateCards(session)
@@ -59,10 +61,10 @@ class RampStation(StationPage):
         session.bench.tries.changed.connect(self._show_tries)
 
     def _lay_out(self) -> None:
-        lead = QLabel("a move of")
+        self.lead = QLabel("a move of")
         row = QHBoxLayout()
         row.setSpacing(6)
-        for widget in (lead, self.distance, self.sentence):
+        for widget in (self.lead, self.distance, self.sentence):
             row.addWidget(widget)
         row.addStretch(1)
         row.addWidget(self.names)
@@ -103,20 +105,31 @@ class RampStation(StationPage):
 
     def _distance_text(self) -> str:
         axis = self.session.choice.axis
-        return f"{figures.plain(float(self.session.trials.distance(axis)))} {axis.unit}" if axis else ""
+        if axis is None:
+            return ""
+        change = self.session.trials.change(axis)
+        if change is not None:
+            return f"{figures.plain(change[0])} to {figures.plain(change[1])} {axis.unit}/s"
+        return f"{figures.plain(float(self.session.trials.distance(axis)))} {axis.unit}"
 
     def _take_distance(self, text: str, _merge: bool) -> None:
         axis = self.session.choice.axis
         if axis is not None:
             self.session.trials.set_distance(axis, text)
             self._wish()
+            self._show_tries()
 
     def _wish(self) -> None:
         axis, machine = self.session.choice.axis, self.session.document.machine
         if axis is not None:
             index = self.session.choice.index
             self.session.trials.wish(machine, index)
-            self.session.bench.tries.wish(machine, index, self.session.trials.distance(axis))
+            change = self.session.trials.change(axis)
+            self.lead.setText("a move of" if change is None else "a change from")
+            if change is None:
+                self.session.bench.tries.wish(machine, index, self.session.trials.distance(axis))
+            else:
+                self.session.bench.tries.rest(forget=True)
 
     def _drag(self, key: str, value: float, merge: bool) -> None:
         axis = self.session.choice.axis
@@ -142,8 +155,11 @@ class RampStation(StationPage):
 
     def _show_tries(self) -> None:
         if self.isVisible():
-            self.cards.refresh()
-            self.fastest.refresh()
+            axis = self.session.choice.axis
+            compared = axis is None or self.session.trials.change(axis) is None
+            for part in (self.cards, self.fastest):
+                part.setVisible(compared)
+                part.refresh()
             if self.stall is not None and self.face_key == "stall":
                 self.stall.show_map()
 
@@ -156,5 +172,12 @@ class RampStation(StationPage):
         if found is None:
             self.sentence.setText("")
         else:
-            steps = figures.grouped(found.axis.steps)
-            self.sentence.setText(f"takes {figures.short(found.seconds)} s and {steps} steps")
+            self.sentence.setText(_takes(found))
+
+
+def _takes(found: TrialMove) -> str:
+    """Say how long a move or a change of speed takes, and how far it goes."""
+    if found.change is None:
+        return f"takes {figures.short(found.seconds)} s and {figures.grouped(found.axis.steps)} steps"
+    ramp = max(found.phases, key=lambda phase: phase.name != "cruise")
+    return f"takes {figures.short(ramp.seconds)} s over {figures.short(ramp.distance)} {found.axis.axis.unit}"
