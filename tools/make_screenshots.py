@@ -130,7 +130,6 @@ def _take_rotors(app: QApplication, window: Window) -> None:
     session = window.session
     session.choice.select(1)
     ramp: Any = window.page
-    _ask(window, "250", "4000")
     ramp.show_face("stall")
     _settle(app, window)
     _wait(app, lambda: session.bench.tries.map is not None and session.bench.tries.map.done)
@@ -175,14 +174,15 @@ def main() -> int:
     _take_faces(app, window)
     _take_travel(app, window)
     window.show_station("ramp")
+    session.choice.select(1)
+    _settle(app, window, 0.5)
+    _ask(window, "250", "4000")
     _settle(app, window)
-    session.edit(typed(axis_path(0, "limits", "speed"), "48"), "speed of Wheel")
-    session.edit(typed(axis_path(0, "limits", "acceleration"), "60"), "acceleration of Wheel")
-    _settle(app, window, 1.2)
     _wait(app, lambda: len(session.bench.tries.now.candidates) == len(KINDS))
+    ramp: Any = window.page
+    ramp.fastest.seek()
+    _wait(app, lambda: not session.bench.tries.seeking)
     _take(app, window, "ramp-day.png")
-    session.bench.undo()
-    session.bench.undo()
     _take_rotors(app, window)
     window.show_station("run")
     session.choice.choose_routine(None)

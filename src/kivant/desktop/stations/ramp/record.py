@@ -66,5 +66,10 @@ RAMP = StationKind(
     second=_second,
     picture=_picture,
     places=(("axes", "*", "limits"),),
-    keys=(("Page Up, Page Down", "go from handle to handle"), ("Up, Down", "change the limit of that handle")),
+    keys=(
+        ("Page Up, Page Down", "go from handle to handle"),
+        ("Up, Down", "change the limit of that handle"),
+        ("Ctrl+PgUp, PgDn", "the move, the stall map"),
+        ("arrows, on the map", "change speed and acceleration"),
+    ),
 )
