@@ -6,7 +6,7 @@ import re
 import sys
 from pathlib import Path
 
-from kivant.core.findings import FINDINGS
+from kivant.core.findings import FINDINGS, IN_PLANS
 
 PAGE = Path(__file__).parent.parent / "docs/findings.md"
 
@@ -24,7 +24,7 @@ page is made from the table in `core/findings` by `python -m tools.make_findings
 def findings_page() -> str:
     """Return the page."""
     rows = []
-    for kind in FINDINGS.values():
+    for kind in (*FINDINGS.values(), *IN_PLANS):
         cells = [f"`{kind.code}`", kind.severity, kind.subject, kind.title]
         # A text that is one figure only is made by the check itself.
         texts = ["as the case is" if re.fullmatch(r"\{\w+\}", text) else text for text in (kind.message, kind.remedy)]

@@ -144,8 +144,14 @@ class Findings(unittest.TestCase):
             built = replace(rig, axes=(rig.axes[0], axis, *rig.axes[2:]))
             blocks = (replace(built.routines[2].blocks[0], speed_factor=0.7), *built.routines[2].blocks[1:])
             built = replace(built, routines=(*built.routines[:2], replace(built.routines[2], blocks=blocks)))
-            own = [f for f in all_findings(built) if f.code == code]
+            found = all_findings(built)
+            own = [f for f in found if f.code == code]
             self.assertEqual(str(own[0].place) if own else None, place, (changes, own))
+            if isinstance(changes, dict) and changes.get("acceleration") == 15_000.0:
+                worst = [f for f in found if f.code == "acceleration-over-torque" and f.place.routine is not None]
+                self.assertEqual(str(worst[0].place), place)
+                self.assertRegex(worst[0].message, r"At 1.2\d* s Lift needs 1.\d* of the torque")
+                self.assertIsNone(remedy_of(worst[0]))
             if place:
                 self.assertIn(said, own[0].message)
                 edit = remedy_of(own[0])

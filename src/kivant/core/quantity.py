@@ -88,7 +88,7 @@ class Quantity:
         try:
             value = meaning(Fraction(Decimal(number)))
         except ZeroDivisionError:
-            raise self._error(text, ": this time must be longer than 0.") from None
+            raise self._error(text, ": this must be more than 0.") from None
         if abs(value) > _LARGEST:
             raise self._error(text, " is more than 1e15, the most Kivant takes.")
         return value
@@ -252,6 +252,24 @@ def whole(text: str, name: str, words: tuple[str, ...] = ()) -> int:
     value = Quantity(name, {"": plain, **dict.fromkeys(words, plain)}, (), "20", name).parse(text)
     if value.denominator != 1:
         raise ValueTextError(Fault(name, f"“{shown(text.strip())}” is not a whole number.", "Type a whole number."))
+    return value.numerator
+
+
+def full_steps(text: str) -> int:
+    """Return the full steps of a revolution: as they are counted, or by the angle of one, such as ``1.8deg``.
+
+    Raises
+    ------
+    ValueTextError
+        If it is neither, or the angle does not divide the turn into whole steps.
+    """
+    name, plain = "number of full steps", _times(Fraction(1))
+    turn: Meaning = lambda number: Fraction(360) / number  # noqa: E731
+    units = {"": plain, "fullsteps": plain, **dict.fromkeys(("deg", "°", "deg/step", "°/step"), turn)}
+    value = Quantity(name, units, ("deg (of a step)",), "200 or 1.8deg", name).parse(text)
+    if value.denominator != 1:
+        message = f"“{shown(text.strip())}” makes no whole number of steps in a turn."
+        raise ValueTextError(Fault(name, message, "Type the steps of a turn, or the angle of one, such as 1.8deg."))
     return value.numerator
 
 

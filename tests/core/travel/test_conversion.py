@@ -160,7 +160,7 @@ class Values(unittest.TestCase):
                 self.assertRaisesRegex(ValueTextError, r"Disc: .*deg, rad, rev, arcmin, steps"),
             ):
                 parse_position(coil_axis(), text)
-        for text, words in (("300deg/s", "“deg/s” is not a unit of a speed.*mm/s"), ("0ms", "must be longer than 0")):
+        for text, words in (("300deg/s", "“deg/s” is not a unit of a speed.*mm/s"), ("0ms", "must be more than 0")):
             with self.assertRaisesRegex(ValueTextError, words):
                 parse_speed(screw_axis(), text)
 

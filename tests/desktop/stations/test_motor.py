@@ -21,7 +21,8 @@ class Motors(StationTest):
         self.assertIn("usable 114", painted.texts)
         self.assertIn("limited by the torque; 60 deg/s is within that", station.usable.text())
         for key, typed, shown, said in (
-            ("motor.current_a", "90mA", "0.09 A", ""), ("motor.resistance_ohm", "0", "62 ohm", "above 0"),
+            ("motor.full_steps_per_rev", "7.5deg", "48 a turn", ""), ("motor.full_steps_per_rev", "0.7°", "48 a turn", "no whole number"),
+            ("motor.full_steps_per_rev", "0deg", "48 a turn", "must be more than 0"), ("motor.current_a", "90mA", "0.09 A", ""), ("motor.resistance_ohm", "0", "62 ohm", "above 0"),
             ("motor.inductance_mh", "not known", "≈ 112 mH", ""), ("motor.inductance_mh", "abc", "≈ 112 mH", "not an inductance"),
             ("motor.voltage_constant_vs", "0.12Vs/rad", "0.12 Vs/rad", ""), ("load.efficiency", "80%", "0.8", ""),
             ("load.efficiency", "1.2", "0.8", "at most 1"), ("load.torque_nm", "0.05Nm", "0.05 Nm", ""), ("margin", "2", "2", ""),

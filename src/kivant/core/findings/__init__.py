@@ -21,6 +21,7 @@ from kivant.core.findings.motor import (
     SUPPLY_LOW,
 )
 from kivant.core.findings.ramp import (
+    ACCELERATION_IN_PLAN,
     MOTOR_DATA_ESTIMATED,
     SPEED_IN_AVOID_BAND,
     START_SPEED_OVER_PULL_IN,
@@ -36,8 +37,8 @@ from kivant.core.machine.parts import Machine
 from kivant.core.path import routine_path
 
 __all__ = [
-    "FINDINGS", "Finding", "FindingKind", "Severity", "all_findings", "by_severity", "errors_in", "machine_findings",
-    "remedy_of", "routine_findings", "simulated_findings",
+    "FINDINGS", "IN_PLANS", "Finding", "FindingKind", "Severity", "all_findings", "by_severity", "errors_in",
+    "machine_findings", "remedy_of", "routine_findings", "simulated_findings",
 ]  # fmt: skip
 
 FINDINGS: dict[str, FindingKind] = {
@@ -74,7 +75,10 @@ FINDINGS: dict[str, FindingKind] = {
         STEPS_LOST,
     )
 }
-"""Every kind by its code."""
+"""Every kind by its code; the same may be seen in the plan of a routine, too: see `IN_PLANS`."""
+
+IN_PLANS: tuple[FindingKind, ...] = (ACCELERATION_IN_PLAN,)
+"""Kinds that show in a plan what another of the same code finds in the machine."""
 
 SEVERITIES: tuple[Severity, ...] = ("error", "warning", "note")
 
@@ -97,7 +101,7 @@ def simulated_findings(machine: Machine, checkpoint: Callable[[], None] = lambda
 
 def _of_routines(machine: Machine, subject: Subject, checkpoint: Callable[[], None]) -> Iterator[Finding]:
     for i, routine in enumerate(machine.routines):
-        for kind in FINDINGS.values():
+        for kind in (*FINDINGS.values(), *IN_PLANS):
             if kind.subject == subject:
                 for case in kind.check(machine, routine, routine_path(i), checkpoint):
                     yield kind.finding(case)

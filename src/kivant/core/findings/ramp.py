@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
+from typing import TYPE_CHECKING
 
 from kivant.core.errors import KivantError
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at, figure
@@ -18,6 +19,9 @@ from kivant.core.motion.blocks import Move
 from kivant.core.motor.nameplate import nameplate
 from kivant.core.motor.spare import Spare, cut_down, jump_at, pull_in_hz, pulled_at, spare_of
 from kivant.core.path import Path, axis_path, routine_path
+
+if TYPE_CHECKING:
+    from kivant.core.motion.plan import AxisPlan, Plan
 
 _RISKY = 0.5
 """Share of the torque there is from which on a rotor is simulated."""
@@ -106,27 +110,50 @@ def _risky(axis: Axis, spare: Spare) -> bool:
     )  # fmt: skip
 
 
-def _loses_steps(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    risky = [axis.name for _i, axis, spare in known_axes(machine) if _risky(axis, spare)]
+def _risky_plans(
+    machine: Machine, routine: Routine, checkpoint: Callable[[], None]
+) -> Iterator[tuple[Plan, AxisPlan, Spare]]:
+    """Yield a routine's plan for each axis in it that may need more than half of the torque there is."""
+    risky = {axis.name: spare for _i, axis, spare in known_axes(machine) if _risky(axis, spare)}
     if not risky:
         return
-    from kivant.core.motor.following import follow  # NumPy and machine code, only where there is a risk
-    from kivant.core.plan import plan
+    from kivant.core.plan import plan  # NumPy, only where there is a risk
 
     try:
         made = plan(machine, routine, trusted=True, checkpoint=checkpoint)
     except KivantError:
         return  # there is no plan, and it is said elsewhere why
-    if made.duration > _LONGEST_S:
-        return
-    for planned in made.axes:
-        if planned.name not in risky or not planned.steps:
-            continue
+    if made.duration <= _LONGEST_S:
+        for planned in made.axes:
+            if planned.name in risky and planned.steps:
+                yield made, planned, risky[planned.name]
+
+
+def _block_at(made: Plan, seconds: float) -> Path:
+    return next((block for block in made.blocks if seconds <= block.end_s), made.blocks[-1]).path
+
+
+def _too_hard_in_plan(
+    machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]
+) -> Iterator[Case]:
+    for made, planned, spare in _risky_plans(machine, routine, checkpoint):
+        from kivant.core.motor.demand import demand_of
+
+        worst, seconds = demand_of(spare, planned).worst
+        if worst > 1 / spare.margin * (1 + 1e-3):
+            figures = {"axis": planned.name, "ratio": f"{worst:.3g}", "seconds": f"{seconds:.4g}"}
+            figures["margin"] = figure(spare.margin)
+            yield Case(place / _block_at(made, seconds), figures, mends=False)
+
+
+def _loses_steps(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
+    for made, planned, _spare in _risky_plans(machine, routine, checkpoint):
+        from kivant.core.motor.following import follow  # machine code
+
         motion = follow(machine, planned, checkpoint=checkpoint)
         if motion.first_slip_s is not None:
-            block = next((b for b in made.blocks if motion.first_slip_s <= b.end_s), made.blocks[-1])
             lost = abs(motion.slipped_full_steps)
-            yield Case(place / block.path, {
+            yield Case(place / _block_at(made, motion.first_slip_s), {
                 "axis": planned.name, "seconds": f"{motion.first_slip_s:.4g}",
                 "lost": f"loses {lost} full steps" if lost else "slips",
             })  # fmt: skip
@@ -164,6 +191,17 @@ MOTOR_DATA_ESTIMATED = FindingKind(
     check=_guessed,
     message="{axis}'s ramp counts on its motor, of which this is guessed: {what}.",
     remedy="Type the figures of its data sheet at Motor.",
+)
+
+ACCELERATION_IN_PLAN = FindingKind(
+    code="acceleration-over-torque",
+    severity="warning",
+    subject="simulation",
+    title="A plan needs more torque of a motor than its margin leaves.",
+    check=_too_hard_in_plan,
+    message="At {seconds} s {axis} needs {ratio} of the torque that its motor has there: more than a margin of "
+    "{margin} leaves.",
+    remedy="Lower its acceleration or speed, or let its ramps follow the torque.",
 )
 
 STEPS_LOST = FindingKind(

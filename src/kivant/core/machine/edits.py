@@ -211,7 +211,7 @@ READERS: dict[str, Reader] = {
     "margin": _figure(quantity.margin),
     "load.inertia_kgm2": lambda _axis, text: float(quantity.inertia().parse(text)),
     "load.friction_torque_nm": lambda _axis, text: float(quantity.newton_metres().parse(text)),
-    "motor.full_steps_per_rev": lambda _axis, text: quantity.whole(text, "number of full steps"),
+    "motor.full_steps_per_rev": lambda _axis, text: quantity.full_steps(text),
 }
 """How a typed text is understood, by the field's path in its axis."""
 

@@ -39,10 +39,16 @@ class Demand(NamedTuple):
     jump_ratio: float
 
     @property
+    def worst(self) -> tuple[float, float]:
+        """The greatest torque needed over what is available, jumps left out, and when that is, s."""
+        shares = np.abs(self.needed_nm) / np.maximum(self.available_nm, _NOTHING_NM)
+        at = int(np.argmax(shares)) if len(shares) else 0
+        return (float(shares[at]), float(self.times_s[at])) if len(shares) else (0.0, 0.0)
+
+    @property
     def ratio(self) -> float:
         """The greatest torque needed over what is available, jumps included."""
-        shares = np.abs(self.needed_nm) / np.maximum(self.available_nm, _NOTHING_NM)
-        return max(float(np.max(shares, initial=0.0)), self.jump_ratio)
+        return max(self.worst[0], self.jump_ratio)
 
 
 def _against(spare: Spare, hz: Reals, sign: Reals | int) -> Reals:

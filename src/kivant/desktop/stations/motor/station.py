@@ -13,6 +13,7 @@ from kivant.core.drive.copper import supply_volts
 from kivant.core.machine import Axis
 from kivant.core.machine.edits import NONE, UNKNOWN, set_value
 from kivant.core.motor.holding import Holding, holding
+from kivant.core.motor.load import LoadAtRotor
 from kivant.core.motor.nameplate import nameplate
 from kivant.core.motor.spare import USUAL_MARGIN, cut_down
 from kivant.core.motor.usable import Ability
@@ -265,7 +266,7 @@ class MotorStation(StationPage):
         self.take_acceleration.setText(f"Take {figures.plain(cut_down(found.acceleration))} {axis.unit}/s²")
         self.take_acceleration.setEnabled(free and found.acceleration > 0)
         self.held.setText(held_words(holding(self.session.document.machine, axis)))
-        terms = "; ".join(f"{term.name} {figures.rough3(term.value)} kgm²" for term in found.load.inertias)
+        terms = load_words(found.load)
         self.terms.set_text(f"at the rotor: {terms}", terms)
 
 
@@ -287,7 +288,8 @@ def drive_words(found: Ability) -> str:
     return (
         f"{figures.short(drive.supply_v)} V drive {figures.rough3(drive.current_a)} A through a winding of "
         f"{figures.rough3(drive.inductance_h * 1000)} mH: the current just reverses within a step at "
-        f"{figures.short(float(f'{drive.ceiling_full_steps_hz:.4g}'))} full steps/s"
+        f"{figures.short(float(f'{drive.ceiling_full_steps_hz:.4g}'))} full steps/s, with "
+        f"{figures.rough3(1000 / drive.ceiling_full_steps_hz)} ms between them"
     )
 
 
@@ -312,6 +314,16 @@ def caps_words(axis: Axis, found: Ability) -> str:
     if not found.speed > 0:
         return f"{axis.unit}/s by {caps}"
     return f"{axis.unit}/s by {caps}; usable: {forms_words(axis, Fraction(cut_down(found.speed)))}"
+
+
+def load_words(load: LoadAtRotor) -> str:
+    """Say what the rotor has to move, term by term."""
+    terms = [f"{term.name} {figures.rough3(term.value)} kgm²" for term in load.inertias]
+    pulls = (("friction", load.friction_nm), ("pull against +", load.pull_nm(1)), ("against −", load.pull_nm(-1)))
+    terms += [f"{name} {figures.rough3(value)} Nm" for name, value in pulls if value]
+    if load.viscous_nms:
+        terms.append(f"viscous {figures.rough3(load.viscous_nms)} Nms")
+    return "; ".join(terms)
 
 
 def held_words(found: Holding) -> str:
