@@ -37,6 +37,7 @@ _CRUISE_FULL_STEPS = 8
 _MOST_STEPS, _LONGEST_S = 500_000, 20.0  # of a cell's ramps: what is longer is left out
 _LOOK_S = 0.02
 _TELL = 24  # cells after which a map is handed out as far as it is known
+_FARTHEST = 15.0  # times the axis's speed: how far the map goes
 _RANGE = 100.0  # from the least acceleration of the map to the greatest
 
 
@@ -114,6 +115,7 @@ def ranges_of(machine: Machine, axis: Axis) -> Ranges:
     fastest = pulse_rate(machine, axis) / ratio
     pull = pulls_of(machine, replace(axis, limits=replace(limits, speed=fastest)), margin=1.0)[0]
     speed = min(max(1.25 * float(pull.speeds[-1]) / ratio, 1.15 * limits.speed), max(fastest, limits.speed))
+    speed = min(speed, _FARTHEST * limits.speed)  # beyond that the ramp would be lost in a corner of the map
     most = max(1.5 * float(pull.up[0]) / ratio, 1.2 * limits.acceleration, 1e-9)
     return Ranges(_rounded(speed), _rounded(min(most / _RANGE, limits.acceleration / 1.5)), _rounded(most))
 

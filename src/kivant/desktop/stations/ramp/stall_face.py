@@ -9,6 +9,7 @@ from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from kivant.core.machine import Axis
+from kivant.core.machine.parts import shape_of
 from kivant.core.machine.ramps import take_limits
 from kivant.core.motor.nameplate import nameplate
 from kivant.core.motor.spare import USUAL_MARGIN
@@ -92,4 +93,7 @@ class StallFace(QWidget):
         what = f"{figures.short(limits.speed)} {axis.unit}/s with {figures.short(limits.acceleration)} {axis.unit}/s²"
         found = self.session.bench.tries.map
         unknown = "too long to be simulated" if found is not None and found.done else "not known yet"
-        self.told.setText(f"{what}: {fate or unknown}.")
+        own = self.session.bench.tries.now.candidates.get(shape_of(limits))
+        distance = f"{figures.plain(float(self.session.trials.distance(axis)))} {axis.unit}"
+        does = "" if own is None else "follows" if own.motion.follows else "slips"
+        self.told.setText(f"{what}: {fate or unknown}" + (f"; over {distance} it {does}." if does else "."))
