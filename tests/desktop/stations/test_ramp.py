@@ -98,11 +98,11 @@ class Ramps(StationTest):
         window, ramp = self.station(RAMP, axis=1)
         session, cards = window.session, ramp.cards.cards
         for path, text in (
-            ("limits.speed", "250mm/s"),
-            ("limits.acceleration", "4000"),
-            ("limits.deceleration", "4000"),
+            ("speed", "250mm/s"),
+            ("acceleration", "4000"),
+            ("deceleration", "4000"),
         ):
-            self.type(ramp.side.fields[path], text)
+            self.type(ramp.fields[path], text)
         self.tried(window, lambda tries: len(tries.now.candidates) == 5)
         self.assertEqual(cards["none"].found.seconds, 40 / 250)
         self.assertRegex(cards["none"].words(), r"0.16 s, .* of the torque, loses \d+ full steps")
@@ -115,7 +115,7 @@ class Ramps(StationTest):
             self.settle(window)
             limits = session.document.machine.axes[1].limits
             self.assertEqual((shape_of(limits), limits.jerk), (shape, jerk))
-            self.assertEqual(ramp.side.fields["limits.jerk"].isVisible(), shape == "s_curve")
+            self.assertEqual(ramp.fields["jerk"].isVisible(), shape == "s_curve")
             self.assertEqual(list(ramp.chart.picture.handles), {
                 "s_curve": ["start_speed", "jerk", "acceleration", "speed", "deceleration"],
                 "torque": ["start_speed", "speed"], "none": ["speed"]}[shape])  # fmt: skip
@@ -169,13 +169,13 @@ class Ramps(StationTest):
         window, ramp = self.station(RAMP, axis=1)
         ramp.side.shape.take("s_curve")
         self.settle(window)
-        fields, machine = ramp.side.fields, window.session.document.machine
+        fields, machine = ramp.fields, window.session.document.machine
         for path, text, words in (
-            ("limits.jerk", "1e-8", "takes .* h to reach its speed"),
-            ("limits.jerk", "soft", "is no jerk|understood|number"),
-            ("limits.avoid", "55 to 40 to 3", "is no band of speeds"),
-            ("limits.avoid", "10 to 20, 15 to 30", "does not lie above the one before"),
-            ("limits.avoid", "0 to 20", "above 0"),
+            ("jerk", "1e-8", "takes .* h to reach its speed"),
+            ("jerk", "soft", "is no jerk|understood|number"),
+            ("avoid", "55 to 40 to 3", "is no band of speeds"),
+            ("avoid", "10 to 20, 15 to 30", "does not lie above the one before"),
+            ("avoid", "0 to 20", "above 0"),
             ("margin", "0.9", "at least 1"),
         ):
             self.type(fields[path], text)
@@ -187,7 +187,7 @@ class Ramps(StationTest):
             ("60 to 90 rpm", ((8.0, 12.0),)),
             ("none", None),
         ):
-            self.type(fields["limits.avoid"], text)
+            self.type(fields["avoid"], text)
             self.assertEqual(window.session.document.machine.axes[1].limits.avoid, bands)
         ramp.side.propose.click()
         ((low, high),) = window.session.document.machine.axes[1].limits.avoid

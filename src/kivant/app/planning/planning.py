@@ -84,11 +84,17 @@ class Planning:
         self._post(lambda: self._take(number, *made))
 
     def _take_findings(self, result: Findings) -> None:
-        if self._checked is not result.machine:
-            self._checked = result.machine
-            # What takes a simulation comes later, and holds no plan up.
-            self._simulating.wish("findings", lambda checkpoint: _find_more(result, checkpoint), self._deliver_findings)
-        if result.found != self.findings:
+        self._checked = result.machine
+        self._show_findings(result)
+        # What takes a simulation comes later, and holds no plan up.
+        self._simulating.wish(
+            "findings",
+            lambda checkpoint: _find_more(result, checkpoint),
+            lambda found: self._post(lambda: self._show_findings(found)),
+        )
+
+    def _show_findings(self, result: Findings) -> None:
+        if self.checked(result.machine) and result.found != self.findings:  # of another machine it comes too late
             self.findings = result.found
             self.findings_changed()
 

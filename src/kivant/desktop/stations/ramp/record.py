@@ -69,7 +69,5 @@ RAMP = StationKind(
     keys=(
         ("Page Up, Page Down", "go from handle to handle"),
         ("Up, Down", "change the limit of that handle"),
-        ("Ctrl+PgUp, PgDn", "the move, the stall map"),
-        ("arrows, on the map", "change speed and acceleration"),
     ),
 )

@@ -77,7 +77,8 @@ class RampSide(QWidget):
         self.setFixedWidth(250)
         self.shape = ShapeChoice(session)
         self.fields = {
-            path: _LimitField(session, Path(path.split(".")), name, _unit(per)) for path, name, per, _in in _LIMITS
+            _key(path): _LimitField(session, Path(path.split(".")), name, _unit(per))
+            for path, name, per, _in in _LIMITS
         }
         self.propose = QPushButton("propose")
         self.propose.setProperty("kind", "plain")
@@ -100,16 +101,16 @@ class RampSide(QWidget):
         grid.addLayout(own, 0, 1)
         for line, (path, name, _per, _in) in enumerate(_LIMITS, 1):
             label = self._names[path] = self._small(name)
-            label.setBuddy(self.fields[path])
+            label.setBuddy(self.fields[_key(path)])
             grid.addWidget(label, line, 0)
             if path == "limits.avoid":
                 row = QHBoxLayout()
                 row.setSpacing(4)
-                row.addWidget(self.fields[path], 1)
+                row.addWidget(self.fields[_key(path)], 1)
                 row.addWidget(self.propose)
                 grid.addLayout(row, line, 1)
             else:
-                grid.addWidget(self.fields[path], line, 1)
+                grid.addWidget(self.fields[_key(path)], line, 1)
         line = len(_LIMITS) + 1
         grid.setRowMinimumHeight(line, 10)
         for name, value in self.values.items():
@@ -141,8 +142,8 @@ class RampSide(QWidget):
         self.shape.refresh()
         shape = shape_of(axis.limits) if axis else "trapezoid"
         for path, _name, _per, shapes in _LIMITS:
-            self.fields[path].refresh()
-            for part in (self.fields[path], self._names[path]):
+            self.fields[_key(path)].refresh()
+            for part in (self.fields[_key(path)], self._names[path]):
                 part.setVisible(shape in shapes)
         self.propose.setEnabled(not self.session.running.active)
         if axis is not None:
@@ -155,6 +156,11 @@ class RampSide(QWidget):
         texts = dict.fromkeys(_FIGURES, "–") | (_figures(found) if found is not None else {})
         for name, text in texts.items():
             self.values[name].setText(text)
+
+
+def _key(path: str) -> str:
+    """Return the key of a field: the last name of its path."""
+    return path.rpartition(".")[2]
 
 
 def _unit(per: str) -> Callable[[Axis], str]:

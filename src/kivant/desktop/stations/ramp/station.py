@@ -46,6 +46,7 @@ class RampStation(StationPage):
         self.cards = CandidateCards(session)
         self.fastest = FastestRow(session)
         self.side = RampSide(session)
+        self.fields = self.side.fields
         self.stall: StallFace | None = None
         self.names = FaceStrip()
         self.names.chosen.connect(self.show_face)
