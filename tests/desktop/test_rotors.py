@@ -1,6 +1,7 @@
 """Simulated rotors in the window: how far they lag, where they slip, and the rotor that is seen to stand elsewhere."""
 
 from dataclasses import replace
+from unittest import mock
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
@@ -78,3 +79,8 @@ class Rotors(WindowTest):
         self.assertRegex(switch.toolTip(), "Lift: .*Simulate a shorter motion")
         self.assertIn("Wheel follows", switch.toolTip())
         self.assertIsNone(window.session.following.of(1))
+        with mock.patch("kivant.app.planning.following.MOST_STEPS", 1000):
+            window, switch = self.simulated(rig)
+        self.assertRegex(
+            switch.toolTip(), "Wheel takes 5,844 steps; up to 1,000 are simulated. Choose a shorter routine."
+        )

@@ -11,12 +11,15 @@ from numpy.typing import NDArray
 from kivant.app.event import Event
 from kivant.app.planning.background import Background, Checkpoint
 from kivant.app.planning.planning import Planning, Post
-from kivant.core.errors import KivantError
+from kivant.core.errors import Fault, KivantError
 from kivant.core.motion.curves import Curve, envelope
 from kivant.core.plan import Plan
 
 if TYPE_CHECKING:
     from kivant.core.rotor_motion import Motion
+
+MOST_STEPS = 5_000_000
+"""Most steps of an axis whose rotor is simulated over a plan."""
 
 _COLUMNS = 1200
 _HALF_TURN_DEG = 180.0
@@ -97,6 +100,9 @@ class Following:
         for index, planned in enumerate(now.plan.axes):
             found: Followed | str
             try:
+                if planned.steps > MOST_STEPS:
+                    message = f"{planned.name} takes {planned.steps:,} steps; up to {MOST_STEPS:,} are simulated."
+                    raise KivantError(Fault("", message, "Choose a shorter routine."))
                 motion = follow(now.plan.machine, planned, checkpoint=checkpoint, traced=True)
                 trace = motion.trace
                 share = np.minimum(np.abs(trace.lag_deg) / _HALF_TURN_DEG, 1.0)

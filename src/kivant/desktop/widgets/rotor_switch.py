@@ -56,7 +56,7 @@ def rotor_words(session: Session, index: int) -> str:
         return f"{axis.name} slips, first at {figures.short(motion.first_slip_s)} s{lost}."
     if not axis.steps:
         return f"{axis.name} stands."
-    swing, rests_s = motion.trace.ringing(float(axis.instants[-1]))
+    swing, rests_s = motion.trace.ringing(axis.train.instant(axis.steps - 1))
     return (
         f"{axis.name} follows, at most {motion.greatest_lag_deg:.0f} deg behind of 180; at the end it swings by "
         f"{figures.rough3(swing)} full steps and rests after {figures.rough3(1000 * rests_s)} ms."
