@@ -1,6 +1,7 @@
 """Trial moves: one axis by itself, and the figures asked about it."""
 
 import unittest
+from dataclasses import replace
 from decimal import Decimal
 
 from kivant.app.document.examples import load_example
@@ -30,6 +31,9 @@ class Trials(unittest.TestCase):
     def test_a_trial_move_too_long_is_refused(self):
         with self.assertRaisesRegex(PlanError, "GB of memory|the limit is"):
             trial_move(RIG, LIFT, Decimal("1e9"))
+        heavy = replace(RIG.axes[LIFT], margin=99.0, limits=replace(RIG.axes[LIFT].limits, shape="torque"))
+        with self.assertRaisesRegex(PlanError, r"axes\[1\].limits.shape: .*cannot move its load"):
+            trial_move(replace(RIG, axes=(RIG.axes[0], heavy)), LIFT, Decimal(5))
 
     def test_a_trial_move_leaves_routines_out(self):
         long = machine(screw_axis(), blocks=(move(to={"Lift": "5"}),) * 1000)

@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 from kivant.core.machine.parts import Machine, Routine
 from kivant.core.motion.blocks import Move
 from kivant.core.motion.builder import plan
-from kivant.core.motion.plan import AxisPlan, Plan
+from kivant.core.motion.plan import AxisPlan, Plan, PlanError
 from kivant.core.motion.rates import pulse_rate
+from kivant.core.path import Path
 
 DEFAULT_DISTANCE = {"deg": Decimal(90), "mm": Decimal(40)}
 MOST_BYTES = 50_000_000
@@ -103,5 +104,13 @@ def trial_move(
     alone = replace(machine, axes=(free,), routines=())
     moves = (Move(by={axis.name: distance}),) if distance else ()
     routine = Routine(name="trial move", blocks=moves)
-    made = plan(alone, routine, most_bytes=MOST_BYTES, trusted=True, checkpoint=checkpoint)
+    try:
+        made = plan(alone, routine, most_bytes=MOST_BYTES, trusted=True, checkpoint=checkpoint)
+    except PlanError as error:
+        raise PlanError(*(replace(fault, place=_of_axis(fault.place, index)) for fault in error.faults)) from None
     return TrialMove(made, distance, pulse_rate(machine, axis))
+
+
+def _of_axis(place: Path | str, index: int) -> Path | str:
+    """Return the place in the whole machine of one in a machine of the axis alone."""
+    return Path(("axes", index, *place[2:])) if isinstance(place, Path) and place.axis == 0 else place
