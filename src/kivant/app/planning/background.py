@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Any
 
 _WORK_S, _REST_S = 1e-3, 1e-4  # it works so long, then rests so long
+_CALM_S = 0.15
 
 Checkpoint = Callable[[], None]
 
@@ -110,3 +111,11 @@ class Background:
             return
         except Exception:  # a fault of Kivant's own is told; what is wished next is worked on all the same
             threading.excepthook(threading.ExceptHookArgs((*sys.exc_info(), threading.current_thread())))
+
+
+def wait_for_calm(checkpoint: Checkpoint) -> None:
+    """Wait until nothing else has been wished for a moment: while a hand drags, nothing is simulated in vain."""
+    until = time.monotonic() + _CALM_S
+    while time.monotonic() < until:
+        checkpoint()
+        time.sleep(_CALM_S / 20)

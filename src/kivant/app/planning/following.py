@@ -86,9 +86,10 @@ class Following:
         """Begin with the plan as it is now, unless that is done."""
         made = self._planning.plan if self.on else None
         if made is None:
-            self._background.drop("following")
-            self._now = None
-            self.changed()
+            if self._now is not None:
+                self._background.drop("following")
+                self._now = None
+                self.changed()
         elif self._now is None or self._now.plan is not made:
             now = self._now = _Simulation(made)
             self._background.wish("following", lambda checkpoint: self._work(now, checkpoint), lambda _nothing: None)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kivant.app.event import Event
-from kivant.app.planning.background import Background, Checkpoint
+from kivant.app.planning.background import Background, Checkpoint, wait_for_calm
 from kivant.app.planning.memory import available_bytes
 from kivant.core.errors import KivantError
 from kivant.core.findings import Finding, by_severity, machine_findings, routine_findings, simulated_findings
@@ -111,6 +111,7 @@ def _find(machine: Machine, checkpoint: Checkpoint) -> Findings:
 
 
 def _find_more(found: Findings, checkpoint: Checkpoint) -> Findings:
+    wait_for_calm(checkpoint)
     return Findings(found.machine, by_severity((*found.found, *simulated_findings(found.machine, checkpoint))))
 
 

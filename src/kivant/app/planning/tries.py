@@ -5,14 +5,13 @@ Rotors are simulated on a thread of their own, so that no plan waits for them.
 
 from __future__ import annotations
 
-import time
 from dataclasses import dataclass, field
 from decimal import Decimal
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from kivant.app.event import Event
-from kivant.app.planning.background import Background, Checkpoint
+from kivant.app.planning.background import Background, Checkpoint, wait_for_calm
 from kivant.app.planning.planning import Post
 from kivant.core.errors import Fault, KivantError
 from kivant.core.machine import Machine
@@ -23,7 +22,6 @@ if TYPE_CHECKING:
     from kivant.core.ramps.fastest import Fastest
     from kivant.core.ramps.stall_map import StallMap
 
-_CALM_S = 0.15
 _KINDS = 5  # of candidates
 
 
@@ -101,7 +99,7 @@ class Tries:
             def take(kind: Kind, found: Candidate | None, why: str) -> None:
                 self._post(lambda: self._take(tried, kind, found, why))
 
-            _wait_for_calm(checkpoint)
+            wait_for_calm(checkpoint)
             candidates_of(machine, index, distance, take, checkpoint)
 
         self._background.wish("candidates", work, lambda _nothing: None)
@@ -152,7 +150,7 @@ class Tries:
         self._mapped = asked
 
         def work(checkpoint: Checkpoint) -> Fault | None:
-            _wait_for_calm(checkpoint)
+            wait_for_calm(checkpoint)
             try:
                 stall_map(machine, axis, lambda found: self._post(lambda: self._take_map(asked, found)), checkpoint)
             except KivantError as error:
@@ -165,11 +163,3 @@ class Tries:
         if asked is self._mapped:
             self.map = found
             self.changed()
-
-
-def _wait_for_calm(checkpoint: Checkpoint) -> None:
-    """Wait until nothing else has been wished for a moment: while a hand drags, nothing is simulated in vain."""
-    until = time.monotonic() + _CALM_S
-    while time.monotonic() < until:
-        checkpoint()
-        time.sleep(_CALM_S / 20)

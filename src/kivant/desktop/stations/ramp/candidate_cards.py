@@ -47,11 +47,13 @@ class CandidateCard(Card):
 
     def show_found(self, tried: Tried, seconds: float, speed: float) -> None:
         """Show what is known of it, its curve within so many s and axis units/s."""
-        self.found, self.why = tried.candidates.get(self.kind), tried.reasons.get(self.kind, "")
-        self._seconds, self._speed = seconds, speed
         axis = self.session.choice.axis
         own = axis is not None and shape_of(axis.limits) == self.kind
         self.setChecked(own)
+        found, why = tried.candidates.get(self.kind), tried.reasons.get(self.kind, "")
+        if found is self.found and why == self.why and (self._seconds, self._speed) == (seconds, speed):
+            return  # nothing else is known of it than before
+        self.found, self.why, self._seconds, self._speed = found, why, seconds, speed
         told = f"{_TOLD[self.kind]}\n{self.words()}"
         self.setToolTip(literal(told))
         self.setAccessibleName(f"{TITLES[self.kind]}: {self.words()}")

@@ -72,8 +72,9 @@ class FastestRow(QWidget):
             text = " ".join(found.reasons)
         else:
             text = "The fastest ramp of this shape, over this distance, that the motor follows with its margin."
-        self.told.setText(text)
-        self.told.setToolTip(literal(text))
+        if text != self.told.text():
+            self.told.setText(text)
+            self.told.setToolTip(literal(text))
         same = found is not None and axis is not None and found.limits == axis.limits
         self.take.setVisible(found is not None and not same)
         self.take.setEnabled(free)
