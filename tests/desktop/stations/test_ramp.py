@@ -1,10 +1,13 @@
 """The Ramp station: handles dragged and turned by keys, figures of the trial move."""
 
+from decimal import Decimal
+
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.machine.parts import shape_of
+from kivant.core.motion.trial import trial_move
 from kivant.core.motor.resonance import natural_hz
 from kivant.core.path import Path
 from tests.desktop.painted import Painted
@@ -88,6 +91,13 @@ class Ramps(StationTest):
             self.type(ramp.distance, "0")
             self.settle(window)
         self.assertIn("Nothing moves over a distance of 0.", painted.texts)
+        self.type(ramp.fields["speed"], "50")
+        self.type(ramp.distance, "90")
+        self.type(ramp.fields["speed"], "40")
+        self.settle(window)
+        ramp.chart.ghost = trial_move(window.session.document.machine, 0, Decimal(0))
+        ramp.chart.redraw()
+        ramp.chart.grab()
 
     def tried(self, window, until) -> None:
         """Wait until something is known of what was tried."""

@@ -181,7 +181,7 @@ class RampPicture:
 def _outline(move: TrialMove) -> tuple[list[float], list[float]]:
     """Return the corners of the speed curve, of a move down to 0 at both ends: s from its begin, axis units/s."""
     corners = move.corners
-    if move.change is not None:
+    if move.change is not None or not corners:
         return [t for t, _v in corners], [v for _t, v in corners]
     points = [(corners[0][0], 0.0), *corners, (corners[-1][0], 0.0)]
     return [t for t, _v in points], [v for _t, v in points]
