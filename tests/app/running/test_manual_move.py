@@ -148,6 +148,16 @@ class Motion(unittest.TestCase):
         moving = speeds[np.abs(speeds) > 0.01]
         np.testing.assert_allclose(moving[1:-1], 15.0, atol=0.01)
 
+    def test_a_band_is_passed_and_never_stayed_in(self):
+        """A pull into the band from 10 to 30 mm/s goes at 10, one beyond it goes through; either way."""
+        banded = replace(ENDED, limits=limits(40.0, 300.0, 200.0, avoid=((10.0, 30.0),)))
+        for share, speed in ((0.5, 10.0), (-0.7, -10.0), (0.2, 8.0), (1.0, 40.0), (0.75, 30.0)):
+            hand = self.hand(banded)
+            hand.source.pull(share)
+            hand.pass_time(0.6)
+            speeds = np.diff(hand.positions[-50:]) / 200 / 0.001
+            np.testing.assert_allclose(speeds, speed, atol=0.01, err_msg=str(share))
+
     def test_it_comes_close_to_the_end_it_is_pulled_to(self):
         hand = self.hand(ENDED)
         hand.source.pull(1.0)

@@ -186,6 +186,7 @@ class Hand:
         self.jump = min(self.rates.start_speed, self.top_speed)
         ratio = float(steps_per_unit(axis))
         self._ends = [None if e is None else float(e) * ratio for e in (axis.limits.min, axis.limits.max)]
+        self._avoid = [(low * ratio, high * ratio) for low, high in axis.limits.avoid or ()]
         gap_s = driver_kind(axis.driver).reversal_gap_s(axis.driver, self.rates.pulse_rate)
         self._span = max(round(SPAN_S * self.tick_hz), 1)
         self._turn = max(math.ceil(gap_s * self.tick_hz), self._span)
@@ -200,11 +201,18 @@ class Hand:
         """Return so many spans that follow a pull."""
         found: list[_Stretch] = []
         for _ in range(spans):
-            found.append(self._next(knot, pull * self.top_speed))
+            found.append(self._next(knot, self._outside_bands(pull * self.top_speed)))
             knot, left = found[-1].end, self._span - found[-1].ticks
             if left > 0:  # it came to rest within a span
                 found.append(_Stretch(left, _STILL, knot))
         return found
+
+    def _outside_bands(self, wanted: float) -> float:
+        """Return a wished speed, lowered to the edge of a band that the axis is never to stay in."""
+        for low, high in self._avoid:
+            if low < abs(wanted) < high:
+                return math.copysign(low, wanted)
+        return wanted
 
     def brake(self, knot: _Knot) -> list[_Stretch]:
         """Return the braking from a knot to rest; nothing where the axis may stop at once."""
