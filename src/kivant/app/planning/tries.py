@@ -22,8 +22,6 @@ if TYPE_CHECKING:
     from kivant.core.ramps.fastest import Fastest
     from kivant.core.ramps.stall_map import StallMap
 
-_KINDS = 5  # of candidates
-
 
 @dataclass
 class Tried:
@@ -34,6 +32,7 @@ class Tried:
     reasons: dict[Kind, str] = field(default_factory=dict)
     fastest: Fastest | None = None
     fault: Fault | None = None
+    done: bool = False
 
 
 class Tries:
@@ -80,7 +79,7 @@ class Tries:
             for key in ("candidates", "fastest"):
                 self._background.drop(key)
             self.seeking = False
-            if forget or len(self.now.candidates) + len(self.now.reasons) < _KINDS:
+            if forget or not self.now.done:
                 self.now = Tried()
 
     def wish(self, machine: Machine, index: int, distance: Decimal) -> None:
@@ -102,7 +101,10 @@ class Tries:
             wait_for_calm(checkpoint)
             candidates_of(machine, index, distance, take, checkpoint)
 
-        self._background.wish("candidates", work, lambda _nothing: None)
+        def deliver(_nothing: None) -> None:
+            tried.done = True  # every kind is known, or why there is none
+
+        self._background.wish("candidates", work, deliver)
         self.changed()
 
     def _take(self, tried: Tried, kind: Kind, found: Candidate | None, why: str) -> None:

@@ -20,14 +20,13 @@ from kivant.core.motion.routine import commands
 from kivant.core.motion.s_curve import s_curve, way_between
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.torque_ramp import torque_change
-from kivant.core.motion.train import StepTrain
+from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
 from kivant.core.motion.trial import MOST_BYTES, TrialMove
 from kivant.core.motor.pulling import pulls_of
 from kivant.core.path import axis_path
 from kivant.core.travel.conversion import steps_per_unit
 
 _BESIDE = 0.25  # of the time of the change: how long each speed is held beside it
-_BYTES = 9  # of a step
 
 
 def speed_change(machine: Machine, index: int, first: float, last: float) -> TrialMove:
@@ -50,7 +49,7 @@ def speed_change(machine: Machine, index: int, first: float, last: float) -> Tri
     ratio = steps_per_unit(axis)
     change = _change(machine, axis, rates_of(machine, axis), first * float(ratio), last * float(ratio))
     ramps = _between(change, first * float(ratio), last * float(ratio))
-    if ramps.places[0, -1] * _BYTES > MOST_BYTES:
+    if ramps.places[0, -1] * BYTES_PER_STEP > MOST_BYTES:
         message = f"The change takes {ramps.places[0, -1]:.3g} steps."
         remedy = "Raise the acceleration, or give speeds that differ less."
         raise PlanError(Fault(place / "acceleration", message, remedy))
