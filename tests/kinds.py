@@ -12,7 +12,7 @@ from unittest import mock
 
 from kivant.core.fields import About, Count, Extra, Seconds
 from kivant.core.motion.blocks import BLOCKS, Block, BlockKind, Rows
-from kivant.core.path import Path
+from kivant.core.motion.blocks.kind import Off, Own
 from kivant.core.travel.stages import STAGES, Stage, StageKind
 from kivant.core.travel.stages.kind import Reverses
 
@@ -43,16 +43,21 @@ class Home(Block):
     """All axes rest, then go to 0 together."""
 
     do: Literal["test_home"] = "test_home"
+    name: Own = None
     rest: Seconds
+    off: Off = None
     x: Extra = None
 
 
-def _lay(block: Home, parent: Path, index: int, rows: Rows) -> None:
-    rows.rest(block, parent, index, block.rest)
-    rows.move(block, parent, index, dict.fromkeys(rows.names, Decimal(0)), None, 1.0)
+def _lay(block: Home, rows: Rows) -> None:
+    rows.rest(block.rest)
+    rows.move(dict.fromkeys(rows.names, Decimal(0)), None, 1.0)
 
 
-HOME = BlockKind(type=Home, moves=True, lay=_lay, words=lambda block, _names: f"home after {block.rest:g} s")
+HOME = BlockKind(
+    type=Home, title="Home", moves=True, lay=_lay, words=lambda block, _names: f"home after {block.rest:g} s",
+    rows=lambda _block, _counter: 2,
+)  # fmt: skip
 
 
 @contextmanager

@@ -22,6 +22,7 @@ VERBS = (
     "motor",
     "ramp",
     "follow",
+    "routine",
 )
 
 

@@ -111,7 +111,7 @@ BAD_VALUES = [  # key, wrong value, place in the message, what the message says
     ("axes/1", [], "axes[1]", "an object in braces"),
     ("axes", {}, "axes", "a list in brackets"),
     ("board/tick_hz", 0, "board.tick_hz", "at least 1000"),
-    ("routines/0/blocks/0/do", "dance", "routines[0].blocks[0]", "'move', 'pause'"),
+    ("routines/0/blocks/0/do", "dance", "routines[0].blocks[0]", "'move', 'each', 'spin', 'pause'"),
     ("routines/0/blocks/0/to/Lift", "sixty", "routines[0].blocks[0].to.Lift", "a number"),
     ("routines/0/blocks/0/to/Lift", 1e300, "routines[0].blocks[0].to.Lift", "between -1e15 and 1e15"),
     ("routines/0/blocks/1/seconds", -1, "routines[0].blocks[1].seconds", "at least 0"),

@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from kivant.core.findings import Finding
     from kivant.core.machine import Axis
     from kivant.core.motion.plan import Plan
+    from kivant.core.path import Path
     from kivant.core.travel.conversion import Conversion
 
 
@@ -63,3 +64,30 @@ def plan_summary(plan: Plan, found: tuple[Finding, ...]) -> dict[str, Any]:
         ],
         "findings": findings(found),
     }
+
+
+def routine_summary(plan: Plan) -> dict[str, Any]:
+    """Return what `kivant routine` prints."""
+    from kivant.core.program.sentences import sentence, units_of
+
+    units = units_of(plan.machine)
+    return {
+        "routine": plan.routine.name,
+        "duration_s": plan.duration,
+        "blocks": [
+            {
+                "index": block_index(block.path),
+                "text": sentence(block.block, units),
+                "name": block.block.name,
+                "off": bool(block.block.off),
+                "begin_s": block.begin_s,
+                "end_s": block.end_s,
+            }
+            for block in plan.blocks.listed()
+        ],
+    }
+
+
+def block_index(path: Path) -> str:
+    """Return the place of a block in its routine, as numbers from 0: ``2.0.1``."""
+    return ".".join(str(part) for part in path if isinstance(part, int))

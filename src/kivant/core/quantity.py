@@ -230,6 +230,7 @@ volt_seconds = _plain("voltage constant", "0.2Vs/rad", **{"Vs/rad": "1", "Vs": "
 efficiency = _plain("efficiency", "0.8 or 80%", **{"": "1", "%": "1/100"})
 margin = _plain("margin", "1.5", **{"": "1"})
 percents = _plain("share", "50%", **{"%": "1"})
+duration = _plain("time", "0.5s or 2min", s="1", ms="1/1000", us="1/1000000", µs="1/1000000", min="60", h="3600")
 hertz = _plain("frequency", "100kHz", Hz="1", kHz="1000", MHz="1000000")
 
 

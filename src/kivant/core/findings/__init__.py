@@ -12,7 +12,7 @@ from kivant.core.findings.calibration import (
 )
 from kivant.core.findings.current import COIL_CURRENT, HOLD_WARMS
 from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity, Subject
-from kivant.core.findings.limits import OUTSIDE_LIMITS
+from kivant.core.findings.limits import OUTSIDE_LIMITS, SPIN_IMPOSSIBLE
 from kivant.core.findings.lines import ENABLE_MISSING, LINE_SHARED, LINES_SHORT
 from kivant.core.findings.motor import (
     ACCELERATION_OVER_TORQUE,
@@ -72,6 +72,7 @@ FINDINGS: dict[str, FindingKind] = {
         SPEED_IN_AVOID_BAND,
         MOTOR_DATA_ESTIMATED,
         OUTSIDE_LIMITS,
+        SPIN_IMPOSSIBLE,
         STEPS_LOST,
     )
 }

@@ -1,4 +1,4 @@
-"""Findings about positions: targets beyond the limits of their axes."""
+"""Findings about what a routine commands: positions beyond limits, and spins that cannot be done."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 from kivant.core.findings.kind import Case, FindingKind
 from kivant.core.machine.parts import Machine, Routine
-from kivant.core.motion.reach import beyond_limits, beyond_words
+from kivant.core.motion.reach import beyond_limits, beyond_words, spin_faults
 from kivant.core.motion.routine import commands
 from kivant.core.path import Path
 
@@ -17,12 +17,27 @@ def _outside(machine: Machine, routine: Routine, place: Path, checkpoint: Callab
         yield Case(place / found.path, {"message": message, "remedy": remedy})
 
 
+def _impossible(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
+    for path, message, remedy in spin_faults(commands(machine, routine, checkpoint)):
+        yield Case(place / path, {"message": message, "remedy": remedy})
+
+
 OUTSIDE_LIMITS = FindingKind(
     code="outside-limits",
     severity="error",
     subject="routine",
     title="A routine commands a position beyond an axis's limits.",
     check=_outside,
+    message="{message}",
+    remedy="{remedy}",
+)
+
+SPIN_IMPOSSIBLE = FindingKind(
+    code="spin-impossible",
+    severity="error",
+    subject="routine",
+    title="A spin is beyond a limit, too short for its ramps, or turns round with play.",
+    check=_impossible,
     message="{message}",
     remedy="{remedy}",
 )

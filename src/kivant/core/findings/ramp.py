@@ -15,7 +15,7 @@ from kivant.core.findings.motor import full_steps_of, known_axes
 from kivant.core.machine.edits import with_value
 from kivant.core.machine.parts import Axis, Machine, Routine, shape_of
 from kivant.core.machine.ramps import choose_shape
-from kivant.core.motion.blocks import Move
+from kivant.core.motion.blocks import Each, Move, walk
 from kivant.core.motor.nameplate import nameplate
 from kivant.core.motor.spare import Spare, cut_down, jump_at, pull_in_hz, pulled_at, spare_of
 from kivant.core.path import Path, axis_path, routine_path
@@ -63,12 +63,12 @@ def _in_band(machine: Machine) -> Iterator[Case]:
     for i, axis in enumerate(machine.axes):
         yield from _dwelling(axis, axis.limits.speed, axis_path(i, "limits", "speed"))
     for r, routine in enumerate(machine.routines if avoid else ()):
-        for b, block in enumerate(routine.blocks):
-            if isinstance(block, Move) and block.speed_factor is not None:
+        for place, block in walk(routine.blocks, routine_path(r, "blocks")):
+            if isinstance(block, Move | Each) and block.speed_factor is not None:
                 for name in avoid.keys() & {*(block.to or ()), *(block.by or ())}:
                     own = avoid[name]
                     wished = own.limits.speed * block.speed_factor
-                    yield from _dwelling(own, wished, routine_path(r, "blocks", b, "speed_factor"), mends=False)
+                    yield from _dwelling(own, wished, place / "speed_factor", mends=False)
 
 
 def _dwelling(axis: Axis, wished: float, place: Path, *, mends: bool = True) -> Iterator[Case]:

@@ -12,8 +12,8 @@ from kivant.core.machine.check import checked
 from kivant.core.machine.edits import Edit
 from kivant.core.machine.lines import free_lines, wired, with_lines
 from kivant.core.machine.parts import Axis, Limits, Machine, Motor, Routine
-from kivant.core.motion.blocks import Block, Move, Pause, block_kind
-from kivant.core.motion.blocks.move import renamed_targets
+from kivant.core.motion.blocks import Block, Move, Pause, renamed_in
+from kivant.core.motion.blocks.kind import renamed_values
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.stages import STAGES
 
@@ -93,9 +93,21 @@ def duplicate_axis(index: int) -> Edit:
 
 def _renamed(routine: Routine, old: str, new: str | None) -> Routine:
     """Return a routine in which an axis has another name, or (None) is not named any more."""
-    blocks = (block_kind(block).renamed(block, old, new) for block in routine.blocks)
-    kept = tuple(block for block in blocks if block is not None)
-    return replace(routine, start=renamed_targets(routine.start, old, new), blocks=kept)
+    blocks = renamed_in(routine.blocks, "axis", old, new)
+    return replace(routine, start=renamed_values(routine.start, old, new), blocks=blocks)
+
+
+def _named_otherwise(machine: Machine, old: str, new: str | None) -> Machine:
+    """Return the machine with the axis renamed, or taken out, in its poses and routines; a pose of nothing is gone."""
+    routines = tuple(_renamed(routine, old, new) for routine in machine.routines)
+    if machine.poses is None:
+        return replace(machine, routines=routines)
+    at = [(pose, renamed_values(pose.at, old, new)) for pose in machine.poses]
+    for pose, kept in at:
+        if not kept:
+            routines = tuple(replace(r, blocks=renamed_in(r.blocks, "pose", pose.name, None)) for r in routines)
+    poses = tuple(replace(pose, at=kept) for pose, kept in at if kept)
+    return replace(machine, poses=poses or None, routines=routines)
 
 
 def rename_axis(index: int, name: str) -> Edit:
@@ -103,10 +115,10 @@ def rename_axis(index: int, name: str) -> Edit:
 
     def edit(machine: Machine) -> Machine:
         axis, new = machine.axes[index], name.strip()
-        routines = tuple(_renamed(r, axis.name, new) for r in machine.routines)
         axes = (*machine.axes[:index], replace(axis, name=new), *machine.axes[index + 1 :])
-        checked(replace(machine, axes=axes))  # before the routines: an empty name takes an axis out of them
-        return checked(replace(machine, axes=axes, routines=routines), routines=True)
+        # Before the rest: an empty name would take the axis out of it.
+        checked(replace(machine, axes=axes, poses=None))
+        return checked(replace(_named_otherwise(machine, axis.name, new), axes=axes), routines=True)
 
     return edit
 
@@ -131,8 +143,8 @@ def delete_axis(index: int) -> Edit:
 
     def edit(machine: Machine) -> Machine:
         name = machine.axes[index].name
-        routines = tuple(_renamed(r, name, None) for r in machine.routines)
-        return replace(machine, axes=(*machine.axes[:index], *machine.axes[index + 1 :]), routines=routines)
+        axes = (*machine.axes[:index], *machine.axes[index + 1 :])
+        return replace(_named_otherwise(machine, name, None), axes=axes)
 
     return edit
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import replace
 from decimal import Decimal
 from itertools import islice
@@ -17,7 +17,12 @@ from kivant.core.bounds import Ge, Gt, Le, MaxLen, MinLen
 from kivant.core.errors import MOST_FAULTS, Fault, KivantError, shown
 from kivant.core.fields import POSITION, Part, expected
 from kivant.core.machine.parts import Machine, Routine
-from kivant.core.machine.rules import broken_rules, broken_rules_of_routine, place_of
+from kivant.core.machine.program_rules import (
+    broken_rules_of_block,
+    broken_rules_of_calls,
+    broken_rules_of_routine,
+)
+from kivant.core.machine.rules import broken_rules, place_of
 from kivant.core.machine.shape import Shape, shapes
 from kivant.core.path import Path
 
@@ -57,6 +62,34 @@ def checked_at(machine: Machine, path: Path) -> Machine:
         place = place.parent
     faults = list(islice(_part_faults(place.look_up(machine), place), MOST_FAULTS))
     faults = faults or list(islice(broken_rules(_without(machine, routines=path.routine is not None)), MOST_FAULTS))
+    if faults:
+        raise MachineError(*faults)
+    return machine
+
+
+def checked_program(machine: Machine, index: int, new: Iterable[Path] | None) -> Machine:
+    """Return `machine`, in which only some blocks of routine `index` may be wrong, if it keeps every rule.
+
+    `new` are the paths of those blocks (with what is inside of them); None: all of the routine.
+
+    Raises
+    ------
+    MachineError
+        Naming each broken rule with its place.
+    """
+    routine = machine.routines[index]
+    found: Iterator[Fault] = (
+        faults_of_routine(machine, routine)
+        if new is None
+        else (
+            fault
+            for path in new
+            for fault in (
+                *_part_faults(path.look_up(machine), path), *broken_rules_of_block(machine, path.look_up(machine), path)
+            )
+        )
+    )  # fmt: skip
+    faults = list(islice(found, MOST_FAULTS)) or list(islice(broken_rules_of_calls(machine), MOST_FAULTS))
     if faults:
         raise MachineError(*faults)
     return machine

@@ -265,6 +265,15 @@ class Axis(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Pose(Part):
+    """Positions of axes that are kept with a name."""
+
+    name: Name
+    at: Annotated[Positions, About("Positions by axis name; axes not named stay where they are")]
+    x: Extra = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Routine(Part):
     """An ordered program of blocks."""
 
@@ -283,6 +292,7 @@ class Machine(Part):
     board: Board = field(default_factory=Board)
     supplies: Annotated[tuple[Supply, ...] | None, MaxLen(64), About("What feeds the drivers")] = None
     axes: Annotated[tuple[Axis, ...], MaxLen(64)] = ()
+    poses: Annotated[tuple[Pose, ...] | None, MaxLen(10_000), About("Positions that blocks go to by name")] = None
     routines: Annotated[tuple[Routine, ...], MaxLen(10_000)] = ()
     x: Extra = None
 

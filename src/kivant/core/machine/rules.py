@@ -10,8 +10,8 @@ from kivant.core.drive.drivers import board_lines, driver_kind
 from kivant.core.drive.sequence_table import LEAST_ROWS
 from kivant.core.drive.switches import faults_of_bank
 from kivant.core.errors import Fault
-from kivant.core.machine.parts import Axis, Machine, Motor, Routine, start_of
-from kivant.core.motion.blocks import block_kind
+from kivant.core.machine.parts import Axis, Machine, Motor, Routine
+from kivant.core.machine.program_rules import broken_rules_of_poses, broken_rules_of_routine, known
 from kivant.core.path import Path, axis_path, routine_path
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.stages import stage_kind
@@ -20,13 +20,13 @@ from kivant.core.travel.stages import stage_kind
 def broken_rules(machine: Machine) -> Iterator[Fault]:
     """Yield every fault that only shows when several fields are seen together."""
     lines, inputs = machine.board.lines, machine.board.inputs
-    yield from _doubled(((Path(("board", "lines", i)), name) for i, name in enumerate(lines)), "The line")
-    yield from _doubled(((Path(("board", "inputs", i)), name) for i, name in enumerate(inputs)), "The input")
-    yield from _doubled(((axis_path(i, "name"), axis.name) for i, axis in enumerate(machine.axes)), "The axis")
+    yield from doubled(((Path(("board", "lines", i)), name) for i, name in enumerate(lines)), "The line")
+    yield from doubled(((Path(("board", "inputs", i)), name) for i, name in enumerate(inputs)), "The input")
+    yield from doubled(((axis_path(i, "name"), axis.name) for i, axis in enumerate(machine.axes)), "The axis")
     supplies = ((Path(("supplies", i, "name")), supply.name) for i, supply in enumerate(machine.supplies or ()))
-    yield from _doubled(supplies, "The supply")
+    yield from doubled(supplies, "The supply")
     named = ((routine_path(i, "name"), routine.name) for i, routine in enumerate(machine.routines))
-    yield from _doubled(named, "The routine")
+    yield from doubled(named, "The routine")
     for i, axis in enumerate(machine.axes):
         place = axis_path(i)
         yield from _lines(machine, place, axis)
@@ -37,26 +37,9 @@ def broken_rules(machine: Machine) -> Iterator[Fault]:
         yield from _limits(place, axis)
         yield from point_faults(place / "motor" / "torque_points", axis.motor)
         yield from _load(place / "load", axis)
+    yield from broken_rules_of_poses(machine)
     for i, routine in enumerate(machine.routines):
         yield from broken_rules_of_routine(machine, routine, routine_path(i))
-
-
-def broken_rules_of_routine(machine: Machine, routine: Routine, place: Path) -> Iterator[Fault]:
-    """Yield what is wrong with one routine for a machine; `place` is the routine's."""
-    axes = {axis.name for axis in machine.axes}
-
-    def unknown(name: str, where: Path) -> Iterator[Fault]:
-        if name not in axes:
-            yield Fault(where, f"There is no axis “{name}”.", f"Use one of {known(sorted(axes))}.")
-
-    for name in start_of(routine):
-        yield from unknown(name, place / "start" / name)
-    blocks = place / "blocks"
-    for index, block in enumerate(routine.blocks):
-        kind, where = block_kind(block), blocks / index
-        yield from kind.faults(block, where)
-        for inner, name in kind.mentions(block):
-            yield from unknown(name, where / inner)
 
 
 def place_of(machine: Machine, routine: Routine) -> Path:
@@ -65,13 +48,8 @@ def place_of(machine: Machine, routine: Routine) -> Path:
     return routine_path(names.index(routine.name)) if routine.name in names else Path(("move",))
 
 
-def known(names: Iterable[str], limit: int = 12) -> str:
-    """Return names as they are listed in a message."""
-    listed = list(names)
-    return ", ".join(listed[:limit]) + (" …" if len(listed) > limit else "") if listed else "none yet"
-
-
-def _doubled(names: Iterable[tuple[Path, str]], what: str) -> Iterator[Fault]:
+def doubled(names: Iterable[tuple[Path, str]], what: str) -> Iterator[Fault]:
+    """Yield a fault for each name that appears twice; `what` begins the sentence."""
     seen: set[str] = set()
     for place, name in names:
         if name in seen:

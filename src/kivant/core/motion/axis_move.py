@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.ramp import Ramps
@@ -55,9 +56,13 @@ class Cut(NamedTuple):
 
 
 def axis_moves(
-    positions: Sequence[Exact], offsets: Sequence[Wholes], named: Sequence[Wholes], rows: int
-) -> tuple[AxisMoves, Wholes]:
+    positions: Sequence[Exact], offsets: Sequence[Wholes], named: Sequence[Wholes], rows: int,
+    apart: NDArray[np.bool_] | None = None, spinning: NDArray[np.bool_] | None = None,
+) -> tuple[AxisMoves, Wholes]:  # fmt: skip
     """Return the shares of axes in moves, and the row of each move.
+
+    Those of one row are one move, unless axes go apart in it: then each share is a move of its own, behind all others.
+    Those of spins are the last, in the order of axes and of time.
 
     Parameters
     ----------
@@ -67,6 +72,8 @@ def axis_moves(
         What the motor stands beside each of them.
     named : sequence of arrays of int
         The rows that name each axis, of so many `rows`.
+    apart, spinning : array of bool, shape (rows,), optional
+        In which of them axes go apart, and in which they spin.
     """
     shares, at = [], []
     for index, (position, offset, own) in enumerate(zip(positions, offsets, named, strict=True)):
@@ -85,7 +92,14 @@ def axis_moves(
     used = np.zeros(rows, np.int64)
     used[every] = 1
     columns = [np.concatenate(column) for column in zip(*shares, strict=True)]
-    return AxisMoves(*columns)._replace(move=(np.add.accumulate(used) - 1)[every]), used.nonzero()[0]
+    if apart is None or spinning is None or not (apart | spinning).any():
+        return AxisMoves(*columns)._replace(move=(np.add.accumulate(used) - 1)[every]), used.nonzero()[0]
+    used[apart | spinning] = 0
+    move = (np.add.accumulate(used) - 1)[every]
+    alone = np.concatenate([flags[every].nonzero()[0] for flags in (apart, spinning)])
+    together = used.nonzero()[0]
+    move[alone] = len(together) + np.arange(len(alone))
+    return AxisMoves(*columns)._replace(move=move), np.concatenate((together, every[alone]))
 
 
 def cut(moves: AxisMoves, ramps: Ramps) -> Cut:

@@ -18,7 +18,8 @@ from kivant.core.drive.drivers import driver_kind, switches_off
 from kivant.core.errors import Fault, shown
 from kivant.core.machine.check import faults_of, faults_of_routine, remember, remembered
 from kivant.core.machine.parts import Axis, Machine, Routine, shape_of
-from kivant.core.machine.rules import known, place_of
+from kivant.core.machine.program_rules import known
+from kivant.core.machine.rules import place_of
 from kivant.core.motion.axis_move import AxisMoves, Cut, axis_moves, cut
 from kivant.core.motion.clock import on_clock
 from kivant.core.motion.coordination import Special, coordinate
@@ -28,9 +29,12 @@ from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
 from kivant.core.motion.positions import positions_of
 from kivant.core.motion.ramp import Ramps
 from kivant.core.motion.rates import Rates, pulse_rate, rates_of
-from kivant.core.motion.reach import beyond_limits, beyond_words
-from kivant.core.motion.routine import Commands, commands
+from kivant.core.motion.reach import beyond_limits, beyond_words, spin_faults
+from kivant.core.motion.routine import Commands, Sparse, commands
 from kivant.core.motion.segment import Reals, SegmentColumns, Wholes
+from kivant.core.motion.shapes import one_table
+from kivant.core.motion.spin_ramps import along
+from kivant.core.motion.spins import Share
 from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
 from kivant.core.motion.waits import waits
 from kivant.core.motor.pulling import pulls_of
@@ -47,6 +51,8 @@ LONGEST_S = 10**9
 LEAST_STANDING_S = 1e-3
 """How long the last step stands before power is taken away, s: less would not hold a rotor that has yet to arrive."""
 
+_SAME_S = 1e-12  # of the time from the plan's start: what rounding makes of two ends that are one
+
 MOST_BYTES = 8_000_000_000
 """Memory that the steps of a plan may take where nobody says otherwise."""
 
@@ -54,13 +60,17 @@ MOST_BYTES = 8_000_000_000
 class _Layout(NamedTuple):
     """What the axes do in a routine: their shares in moves, and the row of each move.
 
-    ``ends`` are the exact positions of each axis before and after all, in steps; ``loose`` the rows, take-ups included.
+    ``ends`` are the exact positions of each axis before and after all, in steps; ``loose`` the rows, take-ups included;
+    ``spins`` the shares of the moves at the end that are those of spins, and ``heads`` for each row the first of those
+    that follow one another without a stop.
     """
 
     moves: AxisMoves
     rows: Wholes
     ends: list[tuple[Fraction, Fraction]]
     loose: Loose
+    spins: list[Share]
+    heads: Wholes
 
 
 def _layout(
@@ -74,9 +84,20 @@ def _layout(
         _refuse_far(axis, positions[-1], rows, place, commanded)
     plays = [play_of(axis) for axis in machine.axes]
     now = [senses.get(axis.name, play.first) for axis, play in zip(machine.axes, plays, strict=True)]
-    loose = with_take_ups(plays, now, named, positions, len(commanded.places.blocks))
-    moves, rows = axis_moves(loose.positions, loose.offsets, loose.named, len(loose.origin))
-    return _Layout(moves, rows, [(position.at(0), position.at(-1)) for position in positions], loose)
+    count, spins = len(commanded.places), commanded.spins
+    heads = np.arange(count)
+    heads[list(spins.heads)] = list(spins.heads.values())
+    loose = with_take_ups(plays, now, named, positions, heads)
+    own = ~loose.extra
+    apart, spinning = np.zeros((2, count), np.bool_)
+    apart[np.array(commanded.apart, np.int64)] = True
+    spinning[list(spins.heads)] = True
+    where = [flags[loose.origin] & own for flags in (apart, spinning)]
+    moves, rows = axis_moves(loose.positions, loose.offsets, loose.named, len(loose.origin), where[0], where[1])
+    shares = [share for own_shares in spins.shares for share in own_shares]
+    first = np.flatnonzero(own)[heads[loose.origin]]
+    starts = np.where(where[1], first, np.arange(len(first)))
+    return _Layout(moves, rows, [(position.at(0), position.at(-1)) for position in positions], loose, shares, starts)
 
 
 def _refuse_idle(machine: Machine) -> None:
@@ -85,6 +106,14 @@ def _refuse_idle(machine: Machine) -> None:
         if obstacle:
             place, remedy = axis_path(index, "driver", "sequence"), "Correct its rows, or choose another sequence."
             raise PlanError(Fault(place, obstacle, remedy))
+
+
+def _refuse_impossible(machine: Machine, routine: Routine, place: Path, commanded: Commands) -> None:
+    faults = [Fault(place / path, message, remedy) for path, message, remedy in spin_faults(commanded)]
+    beyond = [] if faults else beyond_limits(machine, routine, commanded)
+    faults += (Fault(place / found.path, *beyond_words(machine, found)) for found in beyond)
+    if faults:
+        raise PlanError(*faults)
 
 
 def _refuse_far(axis: Axis, position: Exact, rows: Wholes, place: Path, commanded: Commands) -> None:
@@ -118,18 +147,29 @@ def _refuse_long(end_s: Reals, place: Path, commanded: Commands, origin: Wholes)
         raise PlanError(Fault(where, message, "Raise the speeds and accelerations, or shorten the routine."))
 
 
-def _sparse(known: Mapping[int, float], other: float, count: int) -> Reals:
+def _sparse(known: Sparse, other: float, count: int) -> Reals:
     found = np.full(count, other)
-    found[list(known)] = list(known.values())
+    found[np.array(known.rows, np.int64)] = np.array(known.values)
     return found
 
 
 def _ramps(machine: Machine, layout: _Layout, commanded: Commands) -> Ramps:
     own = [rates_of(machine, axis) for axis in machine.axes]
     columns = (np.array([getattr(rates, field.name) for rates in own])[layout.moves.axis] for field in fields(Rates))
-    own_factors = _sparse(commanded.factors, 1.0, len(commanded.places.blocks))[layout.loose.origin]
+    own_factors = _sparse(commanded.factors, 1.0, len(commanded.places))[layout.loose.origin]
     factors = np.where(layout.loose.extra, 1.0, own_factors)[layout.rows][layout.moves.move]
-    return coordinate(layout.moves.move, layout.moves.way, Rates(*columns), factors, _special(machine, layout))
+    special = _special(machine, layout)
+    if not layout.spins:
+        return coordinate(layout.moves.move, layout.moves.way, Rates(*columns), factors, special)
+    count = len(layout.rows) - len(layout.spins)
+    own_moves = (layout.moves.move < count).nonzero()[0]
+    if special is not None:
+        special = special._replace(axis=special.axis[own_moves])
+    own_rates = Rates(*(column[own_moves] for column in columns))
+    move, way = layout.moves.move[own_moves], layout.moves.way[own_moves]
+    laid = coordinate(move, way, own_rates, factors[own_moves], special)
+    parts = [(np.arange(count), laid), (np.arange(count, len(layout.rows)), along(layout.spins))]
+    return one_table(len(layout.rows), parts)
 
 
 def _special(machine: Machine, layout: _Layout) -> Special | None:
@@ -159,8 +199,7 @@ def _waits(machine: Machine, layout: _Layout, pieces: Cut, begin_s: Reals) -> di
     kinds = [(driver_kind(axis.driver), axis) for axis in machine.axes]
     gaps_s = np.array([kind.reversal_gap_s(axis.driver, pulse_rate(machine, axis)) for kind, axis in kinds])
     setups_s = np.array([kind.first_set_up_s(axis.driver) for kind, axis in kinds])
-    found = waits(layout.moves, pieces, begin_s[layout.rows], gaps_s, setups_s)
-    return {int(layout.rows[move]): wait for move, wait in found.items()}
+    return waits(layout.moves, pieces, layout.heads[layout.rows], begin_s[layout.rows], gaps_s, setups_s)
 
 
 def _trains(layout: _Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[StepTrain]:
@@ -170,6 +209,7 @@ def _trains(layout: _Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[
     # The end of a block and that of its last piece are one number, however the sums were rounded.
     last = np.ones(len(row), np.bool_)
     last[:-1] = pieces.owner[1:] != pieces.owner[:-1]
+    last &= np.abs(segments.end_s - end_s[row]) <= _SAME_S * np.maximum(end_s[row], 1.0)  # others may move for longer
     np.copyto(segments.end_s, end_s[row], where=last)
     axis = layout.moves.axis[pieces.owner]
     bounds = np.searchsorted(axis, np.arange(len(layout.ends) + 1)).tolist()
@@ -260,18 +300,19 @@ def plan(
     _refuse_idle(machine)
     place, ratios = place_of(machine, chosen), [steps_per_unit(axis) for axis in machine.axes]
     commanded = commands(machine, chosen, checkpoint)
-    beyond = list(beyond_limits(machine, chosen, commanded))
-    if beyond:
-        raise PlanError(*(Fault(place / found.path, *beyond_words(machine, found)) for found in beyond))
+    _refuse_impossible(machine, chosen, place, commanded)
     layout = _layout(machine, place, ratios, commanded, senses or {})
     loose = layout.loose
     _refuse_many(machine, place, layout, most_bytes)
     checkpoint()
     ramps = _ramps(machine, layout, commanded)
     pieces = cut(layout.moves, ramps)
-    durations = _sparse(commanded.rests, 0.0, len(commanded.places.blocks))[loose.origin]
+    durations = _sparse(commanded.rests, 0.0, len(commanded.places))
+    durations[list(commanded.spins.seconds)] = list(commanded.spins.seconds.values())
+    durations = durations[loose.origin]
     durations[loose.extra] = 0.0
-    durations[layout.rows] = ramps.durations_s
+    moved = len(layout.rows) - len(layout.spins)  # the time of a spin is its own, whatever its axes do in it
+    np.maximum.at(durations, layout.rows[:moved], ramps.durations_s[:moved])
     checkpoint()
     lead_in = max((driver_kind(axis.driver).enable_lead_s(axis.driver) for axis in machine.axes), default=0.0)
     _refuse_long(lead_in + np.cumsum(durations), place, commanded, loose.origin)
@@ -280,7 +321,8 @@ def plan(
     _refuse_long(end, place, commanded, loose.origin)
     clock = float(end[-1]) if len(end) else lead_in
     braking = end.copy()
-    braking[layout.rows] = begin[layout.rows] + ramps.braking_s
+    braking[layout.rows] = begin[layout.rows]
+    np.maximum.at(braking, layout.rows, begin[layout.rows] + ramps.braking_s)
     taken = _taken(layout, begin, end, [play_of(axis) for axis in machine.axes])
     parts = zip(machine.axes, ratios, _trains(layout, pieces, begin, end), taken, strict=True)
     axes = tuple(AxisPlan(*part) for part in parts)
@@ -288,5 +330,5 @@ def plan(
     # A block begins with what it makes an axis take up.
     own = ~loose.extra
     first = own.nonzero()[0] - np.concatenate(([0], loose.extra[:-1]))[own] if len(own) else loose.origin
-    blocks = PlannedBlocks(commanded.places, begin[first], end[own], braking[own])
+    blocks = PlannedBlocks(commanded.places, begin[first], end[own], braking[own], lead_in)
     return Plan(machine, chosen, lead_in, duration, blocks, axes)

@@ -64,7 +64,7 @@ class Loose(NamedTuple):
 
 
 def with_take_ups(
-    plays: Sequence[Play], senses: Sequence[int], named: Sequence[Wholes], positions: Sequence[Exact], rows: int
+    plays: Sequence[Play], senses: Sequence[int], named: Sequence[Wholes], positions: Sequence[Exact], heads: Wholes
 ) -> Loose:
     """Return the rows with all take-ups.
 
@@ -75,9 +75,10 @@ def with_take_ups(
         In which direction each axis has taken up its play at the beginning.
     named, positions
         For each axis the rows that name it, and where it begins and is after each of them, in steps.
-    rows : int
-        How many there are.
+    heads : array of int, shape (rows,)
+        Before which row the play of each row is taken up: where rows follow one another without a stop, the first.
     """
+    rows = len(heads)
     if not any(play.steps for play in plays):  # the rows as they are
         nothing, beside = [_NONE] * len(plays), [np.zeros(len(own) + 1, np.int64) for own in named]
         return Loose(np.arange(rows), np.zeros(rows, np.bool_), [*named], [*positions], beside, nothing)
@@ -91,7 +92,7 @@ def with_take_ups(
         forces = np.concatenate(([sense], way))[np.concatenate(([0], latest))]
         ways.append(forces)
         turns.append(moved[forces[moved] != way[moved]] if play.steps else moved[:0])
-    before = np.unique(np.concatenate([own[turn] for own, turn in zip(named, turns, strict=True)] or [_NONE]))
+    before = np.unique(np.concatenate([heads[own[turn]] for own, turn in zip(named, turns, strict=True)] or [_NONE]))
     new = np.arange(rows) + np.searchsorted(before, np.arange(rows), "right")
     extra = np.ones(rows + len(before), np.bool_)
     extra[new] = False
@@ -99,7 +100,7 @@ def with_take_ups(
     found = Loose(origin, extra, [], [], [], [])
     for play, own, position, forces, turn in zip(plays, named, positions, ways, turns, strict=True):
         offsets = play.steps * ((forces - play.first) // 2)
-        added = new[own[turn]] - 1
+        added = new[heads[own[turn]]] - 1
         found.named.append(np.insert(new[own], turn, added))
         numbers = np.insert(position.numerators, turn + 1, position.numerators[turn])
         found.positions.append(Exact(numbers, position.denominator))

@@ -15,7 +15,7 @@ from kivant.core.errors import KivantError
 from kivant.core.machine.parts import Axis, Machine, Routine, find_named
 from kivant.core.motion.blocks import Block
 from kivant.core.motion.lost_motion import NOTHING_TAKEN, Taken
-from kivant.core.motion.routine import Places
+from kivant.core.motion.outline import Places
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.train import StepTrain
 from kivant.core.path import Path
@@ -46,13 +46,30 @@ class PlannedBlock:
 class PlannedBlocks(Sequence[PlannedBlock]):
     """The blocks of a plan in time order, kept as columns: a block is made when it is asked for."""
 
-    def __init__(self, places: Places, begin_s: Reals, end_s: Reals, braking_s: Reals) -> None:
-        """Take where each block stands in the routine, and its times, s, shape (blocks,)."""
-        self.begin_s, self.end_s, self.braking_s = begin_s, end_s, braking_s
+    def __init__(self, places: Places, begin_s: Reals, end_s: Reals, braking_s: Reals, start_s: float = 0.0) -> None:
+        """Take where each block stands in the routine, its times, s, shape (blocks,), and when the first may begin."""
+        self.begin_s, self.end_s, self.braking_s, self.start_s = begin_s, end_s, braking_s, start_s
         self._places = places
 
     def __len__(self) -> int:
         return len(self.begin_s)
+
+    def listed(self) -> list[PlannedBlock]:
+        """Return every block of the routine as it stands there, once each, with what others lie in.
+
+        A block that is repeated has the times of its first turn, a repeat those of all its turns, and one that does
+        nothing begins and ends where the one before it ends.
+        """
+        own, found = self._places, []
+        for entry in own.shown():
+            first, end = own.first[entry], own.end[entry]
+            before = float(self.end_s[first - 1]) if first else self.start_s
+            done = end > first
+            begin = float(self.begin_s[first]) if done else before
+            finish = float(self.end_s[end - 1]) if done else before
+            braking = float(self.braking_s[end - 1]) if done else before
+            found.append(PlannedBlock(own.entry_path(entry), own.blocks[entry], begin, finish, braking))
+        return found
 
     @overload
     def __getitem__(self, index: int) -> PlannedBlock: ...
@@ -65,7 +82,7 @@ class PlannedBlocks(Sequence[PlannedBlock]):
             return tuple(self[k] for k in range(*index.indices(len(self))))
         row = range(len(self))[index]
         times = (float(column[row]) for column in (self.begin_s, self.end_s, self.braking_s))
-        return PlannedBlock(self._places.path(row), self._places.blocks[row], *times)
+        return PlannedBlock(self._places.path(row), self._places.block(row), *times)
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 from typing import Literal
@@ -18,13 +18,24 @@ _FAR = Decimal("inf")
 
 @dataclass(frozen=True, slots=True)
 class Beyond:
-    """A position beyond a limit; `path` leads from the routine to what commands it. Axis units."""
+    """A position beyond a limit; `path` leads from the routine to what commands it, in turn `turn`. Axis units."""
 
     path: Path
     axis: int
     position: Fraction
     side: Literal["min", "max"]
     bound: Fraction
+    turn: int = 1
+
+
+def spin_faults(commanded: Commands) -> Iterator[tuple[Path, str, str]]:
+    """Yield what forbids spins: the path from the routine to each, what is wrong, and what to do."""
+    places, told = commanded.places, set()
+    for fault in commanded.spins.faults:
+        path = places.path(fault.row) / (Path() if places.is_called(fault.row) else fault.inner)
+        if path not in told:
+            told.add(path)
+            yield path, fault.message, fault.remedy
 
 
 def beyond_limits(machine: Machine, routine: Routine, commanded: Commands | None = None) -> Iterator[Beyond]:
@@ -39,11 +50,19 @@ def beyond_limits(machine: Machine, routine: Routine, commanded: Commands | None
     for axis, (targets, (low, high)) in enumerate(zip(found.axes, ends, strict=True)):
         if low is not None or high is not None:
             for row, position in targets.beyond(-_FAR if low is None else low, _FAR if high is None else high):
-                rows.setdefault(row, {})[axis] = position
+                rows.setdefault(row, {}).setdefault(axis, position)
+    told: set[tuple[int, int]] = set()  # of a block that is repeated, only the first turn in which it is so
     for row in sorted(rows):
-        for inner, name in block_kind(found.places.blocks[row]).mentions(found.places.blocks[row]):
-            if (axis := index_of[name]) in rows[row]:
-                yield from _beyond(found.places.path(row) / inner, axis, rows[row][axis], ends)
+        entry, block = found.places.of[row], found.places.block(row)
+        inner = {index_of[name]: path for path, name in block_kind(block).mentions(block)}
+        order = [*(axis for axis in inner if axis in rows[row]), *(axis for axis in rows[row] if axis not in inner)]
+        for axis in order:
+            if (entry, axis) not in told:
+                told.add((entry, axis))
+                within = Path() if found.places.is_called(row) else inner.get(axis, Path())
+                turn = found.places.turn(row)
+                for one in _beyond(found.places.path(row) / within, axis, rows[row][axis], ends):
+                    yield replace(one, turn=turn)
 
 
 def _beyond(
@@ -59,6 +78,8 @@ def _beyond(
 def beyond_words(machine: Machine, found: Beyond) -> tuple[str, str]:
     """Return what to say of a position beyond a limit, and what to do about it."""
     axis, bound = machine.axes[found.axis], f"{float(found.bound):.6g}"
-    message = f"{axis.name} would go to {float(found.position):.6g} {axis.unit}, beyond its {found.side} of {bound}."
+    when = f" in turn {found.turn}" if found.turn > 1 else ""
+    where = f"{float(found.position):.6g} {axis.unit}{when}"
+    message = f"{axis.name} would go to {where}, beyond its {found.side} of {bound}."
     change = axis_path(found.axis, "limits", found.side)
     return message, f"Stay within {found.side} {bound} {axis.unit}, or change {change}."

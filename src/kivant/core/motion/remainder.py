@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from decimal import localcontext
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 
 from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Routine
-from kivant.core.motion.blocks import Block, Move, Pause
+from kivant.core.motion.blocks import Block, Each, Move, Pause, Spin
+from kivant.core.motion.blocks.kind import Targets
 from kivant.core.motion.plan import Plan
 from kivant.core.motion.routine import commands
 from kivant.core.quantity import as_decimal
@@ -43,7 +45,7 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
     rest = [block.block for block in plan.blocks[row + 1 :]]
     begun, here = first.begin_s < played_s, before
     head: Block = first.block
-    if begun and isinstance(head, Move):
+    if begun and not isinstance(head, Pause):
         at = np.array(played_s)
         stands = (
             Fraction(count - int(axis.taken.at(at)[1])) / axis.steps_per_unit
@@ -52,16 +54,41 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
         # Beside the end of the path by less than half a step, an axis could stand beyond a limit of its own.
         places = zip(before, after, stands, strict=True)
         here = tuple(min(max(stand, min(ends)), max(ends)) for *ends, stand in places)
-    elif begun and isinstance(head, Pause):
-        head = replace(head, seconds=first.end_s - played_s)
     start = {name: as_decimal(place) for name, place in zip(names, here, strict=True)}
-    if begun and isinstance(head, Move):
-        # An axis that wraps is told the way that is left: its target alone could be reached by another one.
+    if begun:
+        left_s = first.end_s - played_s
         ends = {axis.name: as_decimal(b) for axis, a, b in zip(plan.axes, before, after, strict=True) if a != b}
-        wraps = {axis.name for axis in plan.axes if axis.axis.limits.wrap is not None}
-        with localcontext() as context:
-            context.prec = EXACT_DIGITS
-            by = {name: end - start[name] for name, end in ends.items() if name in wraps}
-        to = {name: end for name, end in ends.items() if name not in wraps}
-        head = replace(head, to=to or None, by=by or None)
+        head = _HEADS[type(head)](head, left_s, ends, _wrapping(plan), start)
     return Routine(name=plan.routine.name, start=start or None, blocks=(head, *rest))
+
+
+def _wrapping(plan: Plan) -> set[str]:
+    return {axis.name for axis in plan.axes if axis.axis.limits.wrap is not None}
+
+
+def _aimed(head: Any, _left_s: float, ends: Targets, wraps: set[str], start: Targets) -> Block:
+    """Return a move, or axes each by itself, to the same ends.
+
+    An axis that wraps is told the way that is left: its target alone could be reached by another one.
+    """
+    with localcontext() as context:
+        context.prec = EXACT_DIGITS
+        by = {name: end - start[name] for name, end in ends.items() if name in wraps}
+    to = {name: end for name, end in ends.items() if name not in wraps}
+    made = replace(head, pose=None) if isinstance(head, Move) else head
+    found: Block = replace(made, to=to or None, by=by or None)
+    return found
+
+
+def _paused(head: Any, left_s: float, *_rest: object) -> Block:
+    found: Block = replace(head, seconds=left_s)
+    return found
+
+
+def _spun(head: Any, left_s: float, *_rest: object) -> Block:
+    """Return a spin for the time that is left: it begins at rest, so that it goes less far than it would have."""
+    found: Block = replace(head, seconds=left_s, turns=None, distance=None)
+    return found
+
+
+_HEADS: dict[type[Block], Callable[..., Block]] = {Move: _aimed, Each: _aimed, Pause: _paused, Spin: _spun}

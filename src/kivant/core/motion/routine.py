@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from array import array
 from bisect import bisect_left
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal, localcontext
 from fractions import Fraction
 from itertools import islice
@@ -17,6 +17,9 @@ from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Machine, Routine, start_of
 from kivant.core.motion.blocks import Block, block_kind
 from kivant.core.motion.blocks.kind import Targets
+from kivant.core.motion.outline import Places
+from kivant.core.motion.row_count import RowCounter
+from kivant.core.motion.spins import NO_SPINS, Spins, spun
 from kivant.core.path import Path
 
 BLOCKS = Path.of("blocks")
@@ -65,55 +68,104 @@ class AxisTargets:
         return [(key >> 1, position) for key, position in reached if not low <= position <= high]
 
 
-class Places:
-    """Of which block each row is, and where that stands in the routine."""
-
-    def __init__(self) -> None:
-        self.blocks: list[Block] = []
-        self.parents: list[Path] = []
-        self.indices = array("q")
-
-    def add(self, block: Block, parent: Path, index: int) -> int:
-        """Add the next row and return its number."""
-        row = len(self.blocks)
-        self.blocks.append(block)
-        self.parents.append(parent)
-        self.indices.append(index)
-        return row
-
-    def path(self, row: int) -> Path:
-        """Return the path from the routine to the block of a row."""
-        return self.parents[row] / self.indices[row]
-
-
 class Commands:
     """The rows of a routine: their places, and what each axis is commanded.
 
-    ``rests`` holds how long rows rest, s, ``factors`` by how much wished speeds are scaled, both where it matters.
+    ``rests`` holds how long rows rest, s, ``factors`` by how much wished speeds are scaled, each as rows and values,
+    where it matters; ``apart`` rows in which axes move each by itself; ``spins`` says of each spin what its axes do.
     """
 
-    def __init__(self, names: Sequence[str], starts: Sequence[Decimal | int]) -> None:
-        self.names, self.places = names, Places()
+    def __init__(self, machine: Machine, starts: Sequence[Decimal | int], checkpoint: Callable[[], None]) -> None:
+        self.names: Sequence[str] = [axis.name for axis in machine.axes]
+        self.poses: Mapping[str, Targets] = {pose.name: pose.at for pose in machine.poses or ()}
+        self.places = Places()
         self.axes = [AxisTargets(start) for start in starts]
-        self._add = {name: axis.add for name, axis in zip(names, self.axes, strict=True)}
-        self.rests: dict[int, float] = {}
-        self.factors: dict[int, float] = {}
+        self.rests, self.factors = Sparse(), Sparse()
+        self.apart = array("q")
+        self.spun = array("q")
+        self.spins: Spins = NO_SPINS
+        self._add = {name: axis.add for name, axis in zip(self.names, self.axes, strict=True)}
+        self._routines = {routine.name: routine.blocks for routine in machine.routines}
+        self._checkpoint = checkpoint
+        self._counter = RowCounter(machine)
+        self._called = False
 
-    def rest(self, block: Block, parent: Path, index: int, seconds: float) -> None:
+    def lay(self, blocks: Sequence[Block], parent: Path) -> None:
+        """Lay blocks one behind the other; `parent` is where they stand in the routine."""
+        places, called = self.places, self._called
+        for index, block in enumerate(blocks):
+            self._checkpoint()
+            if called and not self._counter.of(block):
+                continue  # a routine that does nothing may be called very often
+            entry = places.enter(block, parent, None if called else index)
+            if not block.off:
+                block_kind(block).lay(block, self)
+                places.leave(entry)
+            elif not called:
+                self._enter(block_kind(block).inside(block), parent / index / "blocks")
+
+    def _enter(self, blocks: Sequence[Block], parent: Path) -> None:
+        """Enter what is inside of a block that is left out."""
+        for index, block in enumerate(blocks):
+            self.places.enter(block, parent, index)
+            self._enter(block_kind(block).inside(block), parent / index / "blocks")
+
+    def _row(self) -> int:
+        """Add the next row, of the block that was entered last, and return its number."""
+        places = self.places
+        places.of.append(len(places.blocks) - 1)
+        return len(places.of) - 1
+
+    def rest(self, seconds: float) -> None:
         """Let all axes rest for so many seconds."""
-        self.rests[self.places.add(block, parent, index)] = seconds
+        self.rests.add(self._row(), seconds)
 
-    def move(
-        self, block: Block, parent: Path, index: int, to: Targets | None, by: Targets | None, speed_factor: float
-    ) -> None:
-        """Move axes straight and together."""
-        row = self.places.add(block, parent, index)
+    def move(self, to: Targets | None, by: Targets | None, speed_factor: float, *, together: bool = True) -> None:
+        """Move axes straight and together, or each by itself."""
+        row = self._row()
         if speed_factor != 1.0:
-            self.factors[row] = speed_factor
+            self.factors.add(row, speed_factor)
+        if not together:
+            self.apart.append(row)
         if to:
             self._aim(2 * row, to)
         if by:
             self._aim(2 * row + 1, by)
+
+    def spin(self) -> None:
+        """Turn axes at speeds; what lies between two of them is found when all are laid."""
+        self.spun.append(self._row())
+
+    def repeat(self, times: int, blocks: Sequence[Block]) -> None:
+        """Lay blocks so many times: once as blocks, and then as columns."""
+        places = self.places
+        first, entry = len(places), len(places.blocks) - 1
+        columns = [axis.keys for axis in self.axes], [self.rests.rows, self.factors.rows, self.apart, self.spun]
+        before = [[len(column) for column in own] for own in columns]
+        inside = places.parent(entry) if self._called else places.entry_path(entry) / "blocks"
+        self.lay(blocks, inside)
+        period = len(places) - first
+        if times == 1 or not period:
+            return
+        places.repeat(first, times)
+        for axis, since in zip(self.axes, before[0], strict=True):
+            axis.values += axis.values[since + 1 :] * (times - 1)
+            _go_on(axis.keys, since, 2 * period, times)
+        for sparse, since in zip((self.rests, self.factors), before[1], strict=False):
+            sparse.values += sparse.values[since:] * (times - 1)
+        for column, since in zip(columns[1], before[1], strict=True):
+            _go_on(column, since, period, times)
+
+    def call(self, routine: str) -> None:
+        """Lay another routine's blocks, as far as they do anything."""
+        if not self._counter.routine(routine):
+            return
+        places, called = self.places, self._called
+        entry = len(places.blocks) - 1
+        place = places.parent(entry) if called else places.entry_path(entry)
+        self._called = True
+        self.lay(self._routines[routine], place)
+        self._called = called
 
     def _aim(self, key: int, targets: Targets) -> None:
         added = self._add
@@ -127,17 +179,36 @@ class Commands:
         return tuple(axis.position(row) for axis in self.axes)
 
 
+class Sparse:
+    """Values of some rows, ascending."""
+
+    def __init__(self) -> None:
+        self.rows, self.values = array("q"), array("d")
+
+    def add(self, row: int, value: float) -> None:
+        """Add the value of a row behind all others."""
+        self.rows.append(row)
+        self.values.append(value)
+
+
+def _go_on(rows: array[int], since: int, period: int, times: int) -> None:
+    """Add what follows on the rows from place `since` on, period by period, so many times in all."""
+    own = rows[since:]
+    for turn in range(1, times):
+        shift = turn * period
+        rows.extend([row + shift for row in own])
+
+
 def commands(machine: Machine, routine: Routine, checkpoint: Callable[[], None] = lambda: None) -> Commands:
     """Return what a routine commands.
 
     `checkpoint` is called before every block; what it raises ends the work.
     """
     start = start_of(routine)
-    names = [axis.name for axis in machine.axes]
-    found = Commands(names, [start.get(name, 0) for name in names])
-    for index, block in enumerate(routine.blocks):
-        checkpoint()
-        block_kind(block).lay(block, BLOCKS, index, found)
+    found = Commands(machine, [start.get(axis.name, 0) for axis in machine.axes], checkpoint)
+    found.lay(routine.blocks, BLOCKS)
+    if found.spun:
+        found.spins = spun(machine, found.places, found.spun, found.axes, checkpoint)
     for axis, targets in zip(machine.axes, found.axes, strict=True):
         if axis.limits.wrap is not None:
             _unwrapped(targets, axis.limits.wrap)

@@ -56,7 +56,7 @@ def ramps_along(limits: PathLimits, follows: NDArray[np.bool_], available: Avail
     ]
     if len(parts) == 1 or not len(jerky):
         return parts[0][1](limits, parts[0][0], available)
-    return _together(len(jerky), [(rows, lay(limits.pick(rows), rows, available)) for rows, lay in parts])
+    return one_table(len(jerky), [(rows, lay(limits.pick(rows), rows, available)) for rows, lay in parts])
 
 
 def _trapezoid(limits: PathLimits, rows: Wholes, _available: Available) -> Ramps:
@@ -96,7 +96,7 @@ def _torque(limits: PathLimits, rows: Wholes, available: Available) -> Ramps:
     return Ramps._make(np.concatenate(columns) for columns in zip(*found, strict=True))
 
 
-def _together(count: int, parts: list[tuple[Wholes, Ramps]]) -> Ramps:
+def one_table(count: int, parts: list[tuple[Wholes, Ramps]]) -> Ramps:
     """Return ramps of several shapes in one table: to those of fewer pieces, some that take no time are added."""
     most = max(ramps.accelerations.shape[1] for _rows, ramps in parts)
     columns = []

@@ -14,16 +14,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivant.core.motion.axis_move import AxisMoves, Cut
-from kivant.core.motion.segment import Reals, SegmentColumns, instants_of
+from kivant.core.motion.segment import Reals, SegmentColumns, Wholes, instants_of
 
 
-def waits(moves: AxisMoves, cut: Cut, begin_s: Reals, gaps_s: Reals, setups_s: Reals) -> dict[int, float]:
-    """Return how long to wait before which moves, s.
+def waits(
+    moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, gaps_s: Reals, setups_s: Reals
+) -> dict[int, float]:
+    """Return how long to wait before which rows, s.
 
     Parameters
     ----------
     moves, cut : AxisMoves and Cut
         What all axes do, and its segments.
+    rows_of : array of int
+        For each move the row before which is waited: where rows follow one another without a stop, the first.
     begin_s : array, s
         When each move would begin without any waits.
     gaps_s, setups_s : array, one for each axis, s
@@ -49,9 +53,10 @@ def waits(moves: AxisMoves, cut: Cut, begin_s: Reals, gaps_s: Reals, setups_s: R
     opens, axis = opens[turns], axis[turns]
     needs = np.where(opens, setups_s[axis], at[len(turns) :] + gaps_s[axis]) - at[: len(turns)]
     short = (needs > 0.0).nonzero()[0]
-    rows = moves.move[own[turns[short]]]
-    since = np.where(opens[short], -1, moves.move[own[turns[short] - 1]])
-    return _in_turn(rows.tolist(), since.tolist(), needs[short].tolist())
+    rows = rows_of[moves.move[own[turns[short]]]]
+    since = np.where(opens[short], -1, rows_of[moves.move[own[turns[short] - 1]]])
+    apart = rows > since  # within a row of spins, the axis stands long enough as it is
+    return _in_turn(rows[apart].tolist(), since[apart].tolist(), needs[short][apart].tolist())
 
 
 def _changes(column: NDArray[Any]) -> NDArray[np.bool_]:
@@ -62,9 +67,9 @@ def _changes(column: NDArray[Any]) -> NDArray[np.bool_]:
 
 
 def _in_turn(rows: Sequence[int], since: Sequence[int], needs: Sequence[float]) -> dict[int, float]:
-    """Return the waits before moves `rows`, each of which is less by what is waited after move `since` anyway."""
+    """Return the waits before rows, each of which is less by what is waited after row `since` anyway."""
     found: dict[int, float] = {}
-    at, sums = [-1], [0.0]  # moves with a wait before them, and all waits up to there
+    at, sums = [-1], [0.0]  # rows with a wait before them, and all waits up to there
     for row, earlier, need in sorted(zip(rows, since, needs, strict=True)):
         passed = sums[bisect_right(at, row) - 1] - sums[bisect_right(at, earlier) - 1]
         wait = need - passed

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from kivant.core.fields import Extra, Seconds
-from kivant.core.motion.blocks.kind import Block, BlockKind
+from kivant.core.motion.blocks.kind import Block, BlockKind, Off, Own
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -14,12 +14,15 @@ class Pause(Block):
     """Every axis rests for so many seconds."""
 
     do: Literal["pause"] = "pause"
+    name: Own = None
     seconds: Seconds
+    off: Off = None
     x: Extra = None
 
 
 PAUSE = BlockKind(
     type=Pause,
-    lay=lambda block, parent, index, rows: rows.rest(block, parent, index, block.seconds),
+    title="Pause",
+    lay=lambda block, rows: rows.rest(block.seconds),
     words=lambda block, _names: f"pause of {block.seconds:g} s",
 )

@@ -1,0 +1,135 @@
+"""Rules of routines and poses: names that must exist, calls that must not go round, and how long a program may be."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+
+from kivant.core.errors import Fault
+from kivant.core.machine.parts import Machine, Routine, start_of
+from kivant.core.motion.blocks import Block, Call, block_kind, walk
+from kivant.core.motion.row_count import MOST_ROWS, RowCounter
+from kivant.core.path import Path, routine_path
+
+MOST_NESTED = 20
+"""How deep calls and repeats may be nested."""
+
+
+def known(names: Iterable[str], limit: int = 12) -> str:
+    """Return names as they are listed in a message."""
+    listed = list(names)
+    return ", ".join(listed[:limit]) + (" …" if len(listed) > limit else "") if listed else "none yet"
+
+
+def broken_rules_of_poses(machine: Machine) -> Iterator[Fault]:
+    """Yield what is wrong with the poses of a machine."""
+    axes, seen = sorted(axis.name for axis in machine.axes), set()
+    for index, pose in enumerate(machine.poses or ()):
+        place = Path(("poses", index))
+        if pose.name in seen:
+            yield Fault(place / "name", f"The pose “{pose.name}” appears twice.", "Give each a different name.")
+        seen.add(pose.name)
+        if not pose.at:
+            message = f"The pose “{pose.name}” names no axis."
+            yield Fault(place / "at", message, "Name at least one, or remove the pose.")
+        for name in pose.at:
+            if name not in axes:
+                yield Fault(place / "at" / name, f"There is no axis “{name}”.", f"Use one of {known(axes)}.")
+
+
+def broken_rules_of_routine(machine: Machine, routine: Routine, place: Path) -> Iterator[Fault]:
+    """Yield what is wrong with one routine for a machine; `place` is the routine's."""
+    names = _names(machine)
+    for name in start_of(routine):
+        yield from _unknown(names, "axis", name, place / "start" / name)
+    broken = False
+    for fault in _broken_rules(names, routine.blocks, place / "blocks"):
+        broken = True
+        yield fault
+    if not broken:
+        yield from _too_deep(machine, routine, place)
+
+
+def broken_rules_of_block(machine: Machine, block: Block, place: Path) -> Iterator[Fault]:
+    """Yield what is wrong with one block, and with those inside of it, by itself."""
+    names = _names(machine)
+    yield from _broken_rule(names, block, place)
+    yield from _broken_rules(names, block_kind(block).inside(block), place / "blocks")
+
+
+def broken_rules_of_calls(machine: Machine) -> Iterator[Fault]:
+    """Yield what is wrong with calls, and with the length of what they and repeats make, in any routine."""
+    for index, routine in enumerate(machine.routines):
+        yield from _too_deep(machine, routine, routine_path(index))
+
+
+def _names(machine: Machine) -> dict[str, set[str]]:
+    return {
+        "axis": {axis.name for axis in machine.axes},
+        "pose": {pose.name for pose in machine.poses or ()},
+        "routine": {other.name for other in machine.routines},
+    }
+
+
+def _unknown(names: Mapping[str, set[str]], what: str, name: str, where: Path) -> Iterator[Fault]:
+    if name not in names[what]:
+        yield Fault(where, f"There is no {what} “{name}”.", f"Use one of {known(sorted(names[what]))}.")
+
+
+def _broken_rules(names: Mapping[str, set[str]], blocks: tuple[Block, ...], path: Path) -> Iterator[Fault]:
+    for where, block in walk(blocks, path):
+        yield from _broken_rule(names, block, where)
+
+
+def _broken_rule(names: Mapping[str, set[str]], block: Block, where: Path) -> Iterator[Fault]:
+    kind = block_kind(block)
+    yield from kind.faults(block, where)
+    if not kind.filled:
+        for inner, name in kind.mentions(block):
+            yield from _unknown(names, "axis", name, where / inner)
+    for inner, what, name in kind.refers(block):
+        yield from _unknown(names, what, name, where / inner)
+
+
+def _too_deep(machine: Machine, routine: Routine, place: Path) -> Iterator[Fault]:
+    """Yield what is wrong with calls, and with the length of what they and repeats make."""
+    blocks = {other.name: other.blocks for other in machine.routines} | {routine.name: routine.blocks}
+    judged: dict[str, tuple[str, str] | None] = {}
+    found = False
+    for where, block in walk(routine.blocks, place / "blocks"):
+        if len(where) - len(place) > 2 * MOST_NESTED:
+            yield Fault(where, f"Blocks are nested more than {MOST_NESTED} deep.", "Call a routine instead.")
+            return
+        if isinstance(block, Call):
+            if block.routine not in judged:
+                judged[block.routine] = _circle(blocks, [routine.name], block)
+            words = judged[block.routine]
+            if words is not None:
+                found = True
+                yield Fault(where / "routine", *words)
+    if found:
+        return
+    rows = RowCounter(machine).inside(routine.blocks)
+    if rows > MOST_ROWS:
+        message = f"With all its repeats and calls, “{routine.name}” does {rows:.3g} blocks; the limit is {MOST_ROWS}."
+        longest = max(range(len(routine.blocks)), key=lambda i: RowCounter(machine).of(routine.blocks[i]))
+        yield Fault(place / "blocks" / longest, message, "Repeat it less often, or run it several times.")
+
+
+def _circle(blocks: Mapping[str, tuple[Block, ...]], way: list[str], call: Call) -> tuple[str, str] | None:
+    """Return what is wrong if a call leads back to where it comes from, or too deep; `way` leads there."""
+    done: set[str] = set()
+    waiting = [(call.routine, way)]
+    while waiting:
+        name, before = waiting.pop()
+        path = [*before, name]
+        if name == way[0]:
+            inner = f" (by way of {', '.join(path[1:-1])})" if len(path) > 2 else ""
+            return f"“{name}” would call itself{inner}, for ever.", "Call another routine, or repeat blocks."
+        if len(path) > MOST_NESTED:
+            return f"Calls are nested more than {MOST_NESTED} deep here.", "Put blocks into fewer routines."
+        if name not in done:
+            done.add(name)
+            for _where, block in walk(blocks.get(name, ()), Path()):
+                if isinstance(block, Call) and block.routine not in path[1:]:
+                    waiting.append((block.routine, path))
+    return None

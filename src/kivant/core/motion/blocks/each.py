@@ -1,0 +1,40 @@
+"""Axes that move at once, each at its own best speed: none waits for another."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from kivant.core.fields import About, Extra, Factor, Positions
+from kivant.core.motion.blocks import targets
+from kivant.core.motion.blocks.kind import Block, BlockKind, Off, Own, Rows
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Each(Block):
+    """Every axis named moves by itself, as fast as it can; the block ends when all have arrived."""
+
+    do: Literal["each"] = "each"
+    name: Own = None
+    to: Annotated[Positions | None, About("Absolute targets")] = None
+    by: Annotated[Positions | None, About("Relative to the last commanded position")] = None
+    speed_factor: Annotated[Factor | None, About("Scales the speeds")] = None
+    off: Off = None
+    x: Extra = None
+
+
+def _lay(block: Each, rows: Rows) -> None:
+    factor = 1.0 if block.speed_factor is None else block.speed_factor
+    rows.move(block.to, block.by, factor, together=False)
+
+
+EACH = BlockKind(
+    type=Each,
+    title="Each by itself",
+    moves=True,
+    lay=_lay,
+    words=targets.words,
+    mentions=targets.mentions,
+    renamed=targets.renamed,
+    faults=lambda block, path: targets.faults(block, path, "“each”"),
+)

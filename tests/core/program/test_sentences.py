@@ -1,0 +1,84 @@
+"""Blocks in sentences, and sentences read as blocks."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+from decimal import Decimal
+
+import numpy as np
+
+from kivant.core.errors import ValueTextError
+from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Routine, Spin
+from kivant.core.motion.blocks import walk
+from kivant.core.path import Path
+from kivant.core.program.reading import read_line
+from kivant.core.program.sentences import sentence, units_of
+from tests.machines import coil_axis, machine, screw_axis
+from tests.programs import built
+
+BENCH = replace(
+    machine(coil_axis("Wheel"), screw_axis("Lift", 4), screw_axis("Lift and wheel", 8)),
+    poses=(Pose(name="Pick", at={"Lift": Decimal(3)}),), routines=(Routine(name="Raise and turn"),),
+)  # fmt: skip
+D = Decimal
+
+
+class Sentences(unittest.TestCase):
+    def test_what_is_said_is_read_as_the_block_that_it_was(self):
+        random = np.random.default_rng(5)
+        for case in range(150):
+            own = built(random)
+            for _path, block in walk(own.routines[0].blocks, Path()):
+                with self.subTest(case=case, block=block):
+                    text = sentence(block, units_of(own))
+                    self.assertEqual(read_line(own, text, block), block)
+
+    def test_what_people_type(self):
+        cases = (
+            ("Wheel to 0.25rev", Move(to={"Wheel": D(90)})),
+            ("  Wheel to 90 and Lift by -0.5in together ", Move(to={"Wheel": D(90)}, by={"Lift": D("-12.7")})),
+            ("Wheel to 2rev + 15deg, at 50% speed", Move(to={"Wheel": D(735)}, speed_factor=0.5)),
+            ("Lift and wheel to 2 and Lift to 1 mm", Move(to={"Lift and wheel": D(2), "Lift": D(1)})),
+            ("Wheel to 1 deg and Lift to 2, each by itself", Each(to={"Wheel": D(1), "Lift": D(2)})),
+            ("to pose Pick at 25 % speed", Move(pose="Pick", speed_factor=0.25)),
+            ("spin Wheel at 10rpm and Lift at -5 for 2min", Spin(speeds={"Wheel": D(60), "Lift": D(-5)}, seconds=120)),
+            ("spin Wheel at 60 for 2.5 turns", Spin(speeds={"Wheel": D(60)}, turns=2.5)),
+            ("spin Lift at 5 mm/s over 1in", Spin(speeds={"Lift": D(5)}, distance=25.4)),
+            ("pause 20ms", Pause(seconds=0.02)),
+            ("repeat 3 times", Repeat(times=3)),
+            ("call Raise and turn", Call(routine="Raise and turn")),
+            ("note Wheel to 90 deg", Note(text="Wheel to 90 deg")),
+            ("note", Note()),
+        )
+        for text, block in cases:
+            with self.subTest(text):
+                self.assertEqual(read_line(BENCH, text), block)
+
+    def test_what_is_no_block_is_refused_with_what_was_expected(self):
+        cases = (
+            ("", "does not begin|names no axis"),
+            ("Whel to 90", "does not begin with the name of an axis"),
+            ("Wheel 90", "does not say “to” or “by” behind Wheel"),
+            ("Wheel to ninety", "is not a position"),
+            ("Wheel to 90 mm", "is not a unit of a position"),
+            ("Wheel to 1 and Wheel to 2", "names Wheel twice"),
+            ("Wheel to 1, at 0 % speed", "not a share of the speed"),
+            ("to pose Gone", "is no pose"),
+            ("spin Wheel at 60", "does not say for how long"),
+            ("spin Wheel at 60 for 3 parsecs", "is not a unit of a time"),
+            ("pause -1", "less than no time"),
+            ("repeat 0", "not between 1 and"),
+            ("repeat 1e12 times", "not between 1 and"),
+            ("repeat 2.5", "not a whole number"),
+            ("call Nobody", "is no routine"),
+        )
+        for text, words in cases:
+            with self.subTest(text), self.assertRaisesRegex(ValueTextError, words):
+                read_line(BENCH, text)
+
+    def test_a_line_keeps_what_it_does_not_tell(self):
+        inside = (Pause(seconds=1),)
+        before = Repeat(times=2, blocks=inside, name="Rows", off=True)
+        self.assertEqual(read_line(BENCH, "repeat 4 times", before), replace(before, times=4))
+        self.assertEqual(read_line(BENCH, "pause 1 s", before), Pause(seconds=1, name="Rows", off=True))
