@@ -20,6 +20,7 @@ class Choice:
         self.own_move = OwnMove()
         self.index = 0
         self.routine_name = self._first()
+        self._routine_at = 0  # where it was, for when it has another name
 
     @property
     def machine(self) -> Machine:
@@ -45,6 +46,7 @@ class Choice:
         """Choose a routine of the machine, or (None) the move of one's own."""
         if name != self.routine_name:
             self.routine_name = name
+            self.keep_up()
             self.routine_changed()
 
     def adopt(self, document: Document) -> None:
@@ -56,7 +58,11 @@ class Choice:
 
     def keep_up(self) -> None:
         """Choose something that is there, after a change of the machine."""
-        gone = all(routine.name != self.routine_name for routine in self.machine.routines)
-        if gone and self.routine_name is not None:
-            self.routine_name = self._first()
+        routines = self.machine.routines
+        names = [routine.name for routine in routines]
+        if self.routine_name in names:
+            self._routine_at = names.index(self.routine_name)
+        elif self.routine_name is not None:
+            self._routine_at = min(self._routine_at, max(len(routines) - 1, 0))
+            self.routine_name = names[self._routine_at] if names else None
         self.index = min(self.index, max(len(self.machine.axes) - 1, 0))

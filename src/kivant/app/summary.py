@@ -70,20 +70,22 @@ def routine_summary(plan: Plan) -> dict[str, Any]:
     """Return what `kivant routine` prints."""
     from kivant.core.program.sentences import sentence, units_of
 
-    units = units_of(plan.machine)
+    units, listed = units_of(plan.machine), plan.blocks.listed
+    blocks = [(listed.path(index), listed.block(index)) for index in range(len(listed.begin_s))]
+    times = zip(listed.begin_s.tolist(), listed.end_s.tolist(), strict=True)
     return {
         "routine": plan.routine.name,
         "duration_s": plan.duration,
         "blocks": [
             {
-                "index": block_index(block.path),
-                "text": sentence(block.block, units),
-                "name": block.block.name,
-                "off": bool(block.block.off),
-                "begin_s": block.begin_s,
-                "end_s": block.end_s,
+                "index": block_index(path),
+                "text": sentence(block, units),
+                "name": block.name,
+                "off": bool(block.off),
+                "begin_s": begin,
+                "end_s": end,
             }
-            for block in plan.blocks.listed()
+            for (path, block), (begin, end) in zip(blocks, times, strict=True)
         ],
     }
 

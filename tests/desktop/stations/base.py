@@ -6,7 +6,7 @@ from kivant.app.document.document import Document
 from kivant.desktop.stations import STATIONS
 from tests.desktop.base import WindowTest
 
-MOTOR, PHASES, TRAVEL, RAMP, RUN = STATIONS
+MOTOR, PHASES, TRAVEL, RAMP, ROUTINE, RUN = STATIONS
 
 
 class StationTest(WindowTest):

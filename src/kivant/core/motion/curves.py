@@ -28,14 +28,29 @@ NO_TRACES = Traces([], np.empty((0, 2)))
 
 def traces(plan: Plan) -> Traces:
     """Return the traces of a plan; a curve of many corners becomes the greatest speed in each of many columns."""
-    blocks = np.array([(block.begin_s, block.end_s) for block in plan.blocks]).reshape(-1, 2)
+    blocks = np.stack((plan.blocks.begin_s, plan.blocks.end_s), axis=1)
     return Traces([_speed_curve(axis, plan.duration) for axis in plan.axes], blocks)
 
 
-def _speed_curve(axis: AxisPlan, duration_s: float) -> Curve:
-    times, speeds = axis.train.corners(bends=8)
+def curve_between(axis: AxisPlan, begin_s: float, end_s: float) -> Curve:
+    """Return the curve of an axis over a span of a plan, its times from the beginning of the span."""
+    times, shares = _corners(axis, (begin_s, end_s))
+    inside = (times > begin_s) & (times < end_s)
+    ends = np.array([begin_s, end_s])
+    edges = np.interp(ends, times, shares) if len(times) else np.zeros(2)
+    found = np.concatenate((ends[:1], times[inside], ends[1:])) - begin_s
+    curve = found, np.concatenate((edges[:1], shares[inside], edges[1:]))
+    return envelope(curve, end_s - begin_s, _COLUMNS) if len(found) > 2 * _COLUMNS else curve
+
+
+def _corners(axis: AxisPlan, span: tuple[float, float]) -> Curve:
+    times, speeds = axis.train.corners(8, span)
     limit = axis.axis.limits.speed * float(axis.steps_per_unit)
-    curve = _with_rests(times.reshape(-1, 2), np.abs(speeds).reshape(-1, 2) / limit)
+    return _with_rests(times.reshape(-1, 2), np.abs(speeds).reshape(-1, 2) / limit)
+
+
+def _speed_curve(axis: AxisPlan, duration_s: float) -> Curve:
+    curve = _corners(axis, (-np.inf, np.inf))
     return envelope(curve, duration_s, _COLUMNS) if len(curve[0]) > 2 * _COLUMNS else curve
 
 

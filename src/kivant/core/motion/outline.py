@@ -73,6 +73,13 @@ class Places:
         """Return how often the block of a row was laid up to there: in which turn of a repeat the row is, from 1."""
         return self.of[: row + 1].count(self.of[row])
 
+    def depths(self) -> array[int]:
+        """Return how deep each block lies: 0 for those of the routine itself."""
+        found = array("i")
+        for parent, since, end in zip(self._parents, self._since, [*self._since[1:], len(self.blocks)], strict=True):
+            found.extend([sum(isinstance(part, int) for part in parent)] * (end - since))
+        return found
+
     def shown(self) -> list[int]:
         """Return the entries of the routine's own blocks, in the order in which they stand."""
         return [entry for entry, index in enumerate(self.indices) if index != _CALLED]

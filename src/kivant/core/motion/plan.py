@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
-from typing import overload
+from typing import NamedTuple, overload
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +16,7 @@ from kivant.core.machine.parts import Axis, Machine, Routine, find_named
 from kivant.core.motion.blocks import Block
 from kivant.core.motion.lost_motion import NOTHING_TAKEN, Taken
 from kivant.core.motion.outline import Places
-from kivant.core.motion.segment import Reals
+from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.motion.train import StepTrain
 from kivant.core.path import Path
 
@@ -43,6 +43,28 @@ class PlannedBlock:
     braking_s: float
 
 
+class Listed(NamedTuple):
+    """The blocks of a routine as they stand there, in columns.
+
+    A block that is repeated has the times of its first turn, a repeat those of all its turns, and one that does nothing
+    begins and ends where the one before it ends, s. ``depth`` is 0 for a block of the routine itself.
+    """
+
+    begin_s: Reals
+    end_s: Reals
+    depth: Wholes
+    entries: Wholes
+    places: Places
+
+    def path(self, index: int) -> Path:
+        """Return the path from the routine to a block."""
+        return self.places.entry_path(int(self.entries[index]))
+
+    def block(self, index: int) -> Block:
+        """Return a block."""
+        return self.places.blocks[int(self.entries[index])]
+
+
 class PlannedBlocks(Sequence[PlannedBlock]):
     """The blocks of a plan in time order, kept as columns: a block is made when it is asked for."""
 
@@ -54,22 +76,16 @@ class PlannedBlocks(Sequence[PlannedBlock]):
     def __len__(self) -> int:
         return len(self.begin_s)
 
-    def listed(self) -> list[PlannedBlock]:
-        """Return every block of the routine as it stands there, once each, with what others lie in.
-
-        A block that is repeated has the times of its first turn, a repeat those of all its turns, and one that does
-        nothing begins and ends where the one before it ends.
-        """
-        own, found = self._places, []
-        for entry in own.shown():
-            first, end = own.first[entry], own.end[entry]
-            before = float(self.end_s[first - 1]) if first else self.start_s
-            done = end > first
-            begin = float(self.begin_s[first]) if done else before
-            finish = float(self.end_s[end - 1]) if done else before
-            braking = float(self.braking_s[end - 1]) if done else before
-            found.append(PlannedBlock(own.entry_path(entry), own.blocks[entry], begin, finish, braking))
-        return found
+    @cached_property
+    def listed(self) -> Listed:
+        """Every block of the routine as it stands there, once each, those in another one right behind it."""
+        own = self._places
+        entries = np.array(own.shown(), np.int64)
+        first, end = (np.array(column, np.int64)[entries] for column in (own.first, own.end))
+        after = np.concatenate(([self.start_s], self.end_s))
+        begin = np.where(end > first, np.append(self.begin_s, self.start_s)[first], after[first])
+        depth = np.array(own.depths(), np.int64)[entries]
+        return Listed(begin, after[end], depth, entries, own)
 
     @overload
     def __getitem__(self, index: int) -> PlannedBlock: ...

@@ -153,25 +153,31 @@ class StepTrain:
         speed = min(speed_on(p, abs(time_s - p.anchor_s)), p.top)
         return float(p.sign * speed) if speed > STANDSTILL else 0.0
 
-    def course(self, points: int = 2) -> tuple[Reals, Reals, Reals]:
+    def course(self, points: int = 2, span: tuple[float, float] = (-np.inf, np.inf)) -> tuple[Reals, Reals, Reals]:
         """Return the course of every segment at `points` even times, both ends included, shape (segments, points).
+
+        Of a `span` of time, s, those that lie in it or reach into it.
 
         These are the times, s, the speeds with their signs, steps/s, and the accelerations along the motion, steps/s².
         """
-        p = SegmentColumns._make(column[:, None] for column in self._segments)
+        first = max(int(np.searchsorted(self._segments.begin_s, span[0], "right")) - 1, 0)
+        last = int(np.searchsorted(self._segments.begin_s, span[1], "left"))
+        p = SegmentColumns._make(np.asarray(column)[first:last, None] for column in self._segments)
         times = p.begin_s + (p.end_s - p.begin_s) * np.linspace(0.0, 1.0, points)
-        times[:, -1] = self._segments.end_s
+        times[:, -1] = self._segments.end_s[first:last]
         away = np.abs(times - p.anchor_s)
         speeds = np.where(away > 0, np.where(away < p.end_s - p.begin_s, speed_on(p, away), p.top), p.speed)
         speeds = np.where(speeds > STANDSTILL, np.minimum(speeds, p.top), 0.0)
         return times, p.sign * speeds, p.forward * (p.acceleration + p.jerk * away)
 
-    def corners(self, bends: int = 1) -> tuple[Reals, Reals]:
+    def corners(self, bends: int = 1, span: tuple[float, float] = (-np.inf, np.inf)) -> tuple[Reals, Reals]:
         """Return the corners of the speed curve: both ends of every segment, s, and the speed there, steps/s.
+
+        `span` as for `course`.
 
         Where the acceleration changes within segments, the curve between is told by so many straight pieces.
         """
-        times, speeds, _rates = self.course(1 + (bends if np.any(self._segments.jerk) else 1))
+        times, speeds, _rates = self.course(1 + (bends if np.any(self._segments.jerk) else 1), span)
         return np.repeat(times, 2, axis=1)[:, 1:-1].ravel(), np.repeat(speeds, 2, axis=1)[:, 1:-1].ravel()
 
     @property

@@ -163,6 +163,12 @@ QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::su
   background: none; border: none; width: 0; height: 0; }}
 QListView[kind="offers"] {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; padding: 3px;
     selection-background-color: {accent}; selection-color: {sheet}; outline: 0; }}
+QTreeView {{ background: {sheet}; color: {ink}; border: none; outline: 0;
+  selection-background-color: transparent; }}
+QHeaderView {{ background: {paper}; border: none; }}
+QHeaderView::section {{ background: {paper}; color: {muted}; border: none; border-bottom: 1px solid {edge};
+  padding: 3px 6px 4px 6px; }}
+QSplitter::handle {{ background: transparent; }}
 QMenu {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; padding: 4px; }}
 QMenu::item {{ padding: 5px 22px; }}
 QMenu::item:selected {{ background: {accent}; color: {sheet}; }}

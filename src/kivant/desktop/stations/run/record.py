@@ -53,7 +53,7 @@ RUN = StationKind(
     figure=_figure,
     second=_second,
     picture=_picture,
-    places=(("routines",), ("move",)),
+    places=(("move",),),
     follows=("run",),
     keys=(("+, −", "pull by hand while held"), ("Ctrl+M", "a move of your own"), ("Ctrl+K", "save it as a routine")),
 )

@@ -1,0 +1,1 @@
+"""The Routine station: what several axes do together, in time and in words."""

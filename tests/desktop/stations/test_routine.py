@@ -1,0 +1,320 @@
+"""The Routine station: programs built, changed and looked at, with hand and keys."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from decimal import Decimal
+
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent, QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from kivant.app.document.document import Document
+from kivant.app.document.examples import load_example
+from kivant.core.machine import Call, Each, Move, Note, Pause, Repeat, Routine, Spin
+from kivant.desktop.stations.routine.block_list import BlockList
+from kivant.desktop.stations.routine.view_span import LEAST_S, ViewSpan
+from kivant.desktop.widgets.value_field import ValueField
+from tests.desktop.stations.base import ROUTINE, StationTest
+from tests.machines import limits, machine, move, screw_axis
+
+BANDS = (
+    "Lift to 40 mm and Reach to 70 mm and Tilt to -10 deg together", "Reach by 15 mm", "Wheel by 360 deg",
+    "Reach by -15 mm", "Lift by 17.5 mm", "Reach by 15 mm", "Wheel by 360 deg", "Reach by -15 mm", "Lift by 17.5 mm",
+    "Reach by 15 mm", "Wheel by 360 deg", "Reach by -15 mm",
+)  # fmt: skip
+CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
+D = Decimal
+
+
+def two_axes(*blocks):
+    """A document of two axes with a routine."""
+    axes = screw_axis("Lift", limits=limits(40, 300)), screw_axis("Reach", 4, limits=limits(60, 400))
+    return Document(machine(*axes, blocks=blocks))
+
+
+class RoutineTest(StationTest):
+    def typed(self, page, text: str) -> None:
+        """Type over what is in the field that has just been opened."""
+        field = QApplication.focusWidget()
+        assert isinstance(field, ValueField)
+        field.selectAll()
+        QTest.keyClick(field, Qt.Key.Key_Delete)
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        self.clear_away()
+
+    def click_row(self, rows: BlockList, place, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+        box = rows.visualRect(rows.blocks.index_of(place))
+        at = QPoint(box.left() + 60, box.center().y())
+        QTest.mouseClick(rows.viewport(), Qt.MouseButton.LeftButton, modifier, at)
+
+    def dragged(self, window, widget, begin: QPointF, *way: QPointF) -> None:
+        """Press, move and let go; after each move the plan follows."""
+        QTest.mousePress(widget, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, begin.toPoint())
+        for at in way:
+            QTest.mouseMove(widget, at.toPoint())
+            event = self.moving(widget, at)
+            QApplication.sendEvent(widget, event)
+            self.settle(window)
+        QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, way[-1].toPoint())
+        self.settle(window)
+
+    def moving(self, widget, at: QPointF):
+        left = Qt.MouseButton.LeftButton
+        there = widget.mapToGlobal(at)
+        return QMouseEvent(QEvent.Type.MouseMove, at, there, Qt.MouseButton.NoButton, left, Qt.KeyboardModifier(0))
+
+
+class Building(RoutineTest):
+    def test_three_bands_with_keys_alone(self):
+        window, page = self.station(ROUTINE)
+        wanted = load_example().routine("Three bands").blocks
+        page.routines.add()
+        self.settle(window)
+        self.assertEqual((page.program.routine.name, page.program.blocks), ("New routine", ()))
+        page.list.setFocus()
+        QTest.keyClick(page.list, Qt.Key.Key_Insert)
+        self.assertTrue(page.line.hasFocus())
+        for line in BANDS[:5]:
+            QTest.keyClicks(page.line, line)
+            QTest.keyClick(page.line, Qt.Key.Key_Return)
+        self.assertEqual(page.line.text(), "")
+        self.settle(window)
+        page.list.setFocus()
+        for _ in range(3):  # the last four, by hand: chosen, copied and pasted twice
+            QTest.keyClick(page.list, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+        QTest.keyClick(page.list, Qt.Key.Key_C, CTRL)
+        QTest.keyClick(page.list, Qt.Key.Key_End)
+        for _ in range(2):
+            QTest.keyClick(page.list, Qt.Key.Key_V, CTRL)
+        self.settle(window)
+        self.assertEqual(len(page.program.blocks), 13)
+        QTest.keyClick(page.list, Qt.Key.Key_Up)
+        QTest.keyClick(page.list, Qt.Key.Key_Down)
+        QTest.keyClick(page.list, Qt.Key.Key_Delete)
+        self.settle(window)
+        self.assertEqual(page.program.blocks, wanted)
+        for _ in range(9):
+            window.session.bench.undo()
+        self.assertEqual(window.session.document.machine, load_example())
+
+    def test_three_bands_with_the_mouse(self):
+        window, page = self.station(ROUTINE)
+        wanted = load_example().routine("Three bands").blocks
+        page.head.others.menu().aboutToShow.emit()
+        next(action for action in page.head.others.menu().actions() if action.text() == "New routine").trigger()
+        self.settle(window)
+        for k, line in enumerate(BANDS[:5]):
+            page.head.adding["move"].click()
+            self.settle(window)
+            row = page.list.visualRect(page.list.blocks.index_of((k,)))
+            at = QPoint(row.left() + 90, row.center().y())
+            QTest.mouseDClick(page.list.viewport(), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
+            self.typed(page, line)
+            self.settle(window)
+        for _ in range(2):
+            self.click_row(page.list, (len(page.program.blocks) - 4,))
+            self.click_row(page.list, (len(page.program.blocks) - 1,), Qt.KeyboardModifier.ShiftModifier)
+            page.head.acting["duplicate"].click()
+            self.settle(window)
+        self.click_row(page.list, (12,))
+        page.head.acting["delete"].click()
+        self.settle(window)
+        self.assertEqual(page.program.blocks, wanted)
+        self.assertAlmostEqual(window.session.planning.plan.duration, 23.1044, places=3)
+
+    def test_every_kind_has_a_button_and_can_be_taken_back(self):
+        window, page = self.station(ROUTINE, document=two_axes())
+        for kind, button in page.head.adding.items():
+            page.program.choose(())
+            button.click()
+            self.settle(window)
+            if kind == "call":
+                self.assertIn("no other routine", window.notice.text.text())
+        kinds = (Move, Each, Spin, Pause, Repeat, Note)
+        self.assertEqual(tuple(type(block) for block in page.program.blocks), kinds)
+        self.assertIsNone(window.session.planning.error)
+        for _ in kinds:
+            window.session.bench.undo()
+        self.assertEqual(page.program.blocks, ())
+
+
+class Changing(RoutineTest):
+    def test_blocks_are_moved_wrapped_named_and_switched_off(self):
+        first, second = move(to={"Lift": "5"}), Pause(seconds=0.5)
+        window, page = self.station(ROUTINE, document=two_axes(first, second))
+        rows, program = page.list, page.program
+        rows.setFocus()
+        program.choose([(1,)])
+        QTest.keyClick(rows, Qt.Key.Key_Up, ALT)
+        self.assertEqual((program.blocks, program.current), ((second, first), (0,)))
+        QTest.keyClick(rows, Qt.Key.Key_P, CTRL)
+        self.assertEqual(program.blocks, (Repeat(times=2, blocks=(second,)), first))
+        program.choose([(1,)])
+        QTest.keyClick(rows, Qt.Key.Key_Right, ALT)
+        self.assertEqual(program.blocks, (Repeat(times=2, blocks=(second, first)),))
+        self.assertEqual(program.current, (0, 1))
+        QTest.keyClick(rows, Qt.Key.Key_E, CTRL)
+        self.settle(window)
+        self.assertTrue(program.block((0, 1)).off)
+        self.assertEqual(window.session.planning.plan.duration, 1.0)
+        QTest.keyClick(rows, Qt.Key.Key_F2)
+        self.typed(page, "Down again")
+        self.assertEqual(program.block((0, 1)), replace(first, off=True, name="Down again"))
+        QTest.keyClick(rows, Qt.Key.Key_Left, ALT)
+        self.assertEqual(program.current, (1,))
+        program.choose([(0,)])
+        page.acts.dissolve()
+        self.assertEqual(program.blocks[0], second)
+        for _ in range(7):
+            window.session.bench.undo()
+        self.assertEqual(program.blocks, (first, second))
+
+    def test_a_target_is_typed_in_its_cell(self):
+        window, page = self.station(ROUTINE, document=two_axes(move(to={"Lift": "5"}), Pause(seconds=1)))
+        rows = page.list
+        rows.setFocus()
+        cases = (
+            (0, 4, "by 0.5in", Move(to={"Lift": D(5)}, by={"Reach": D("12.7")})),
+            (0, 4, "20", Move(to={"Lift": D(5), "Reach": D(20)})),
+            (0, 3, "", Move(to={"Reach": D(20)})),
+        )
+        for row, column, text, block in cases:
+            rows.typing.line(rows.blocks.index_of((row,), column))
+            self.typed(page, text)
+            self.settle(window)
+            self.assertEqual(page.program.blocks[0], block)
+        self.assertEqual(rows.blocks.index_of((1,), 4).data(), "20")
+        rows.typing.line(rows.blocks.index_of((1,), 4))
+        self.typed(page, "3")
+        self.assertIn("Only a move", QApplication.focusWidget().explanation.text())
+
+    def test_what_is_wrong_stays_to_be_put_right(self):
+        window, page = self.station(ROUTINE, document=two_axes(move(to={"Lift": "5"})))
+        before = window.session.document.machine
+        page.line.setFocus()
+        QTest.keyClicks(page.line, "Lift to nowhere")
+        QTest.keyClick(page.line, Qt.Key.Key_Return)
+        self.assertTrue(page.line.property("wrong"))
+        self.assertIn("not a position", page.line.explanation.text())
+        self.assertIs(window.session.document.machine, before)
+        QTest.keyClick(page.line, Qt.Key.Key_Escape)
+        QApplication.clipboard().setText("Lift to 5")
+        page.acts.paste()
+        self.assertIn("Nothing was pasted", window.notice.text.text())
+        self.assertIs(window.session.document.machine, before)
+        page.line.setFocus()
+        QTest.keyClicks(page.line, "spin Lift at 99 for 2 s")
+        QTest.keyClick(page.line, Qt.Key.Key_Return)
+        self.settle(window)
+        self.assertIn("the limit, by its speed, is 40", page.head.sentence.text())
+        self.assertEqual(list(page.list.wrong), [(1,)])
+        window.show_place(window.session.planning.findings[0].place)
+        self.assertEqual(page.program.current, (1,))
+
+    def test_blocks_go_from_window_to_window(self):
+        _window, page = self.station(ROUTINE, document=two_axes(move(to={"Lift": "5"}), Note(text="ü “x”")))
+        page.program.choose([(0,), (1,)])
+        page.acts.copy()
+        _other, there = self.station(ROUTINE, document=two_axes())
+        there.acts.paste()
+        self.assertEqual(there.program.blocks, page.program.blocks)
+        page.acts.cut()
+        self.assertEqual((page.program.blocks, page.program.places), ((), ()))
+
+    def test_a_routine_is_renamed_copied_and_deleted_with_its_calls_in_mind(self):
+        document = two_axes(Call(routine="sub"))
+        own = document.machine
+        sub = Routine(name="sub", blocks=(Pause(seconds=1),))
+        window, page = self.station(ROUTINE, document=Document(replace(own, routines=(*own.routines, sub))))
+        window.session.choice.choose_routine("sub")
+        self.settle(window)
+        self.type(page.head.title, "other")
+        self.settle(window)
+        self.assertEqual(window.session.document.machine.routines[0].blocks, (Call(routine="other"),))
+        page.routines.delete()
+        self.assertIn("is called by “test”", window.notice.text.text())
+        page.routines.duplicate()
+        self.settle(window)
+        self.assertEqual(page.program.routine.name, "other 2")
+        page.routines.delete()
+        self.assertEqual([r.name for r in window.session.document.machine.routines], ["test", "other"])
+        self.type(page.head.title, "test")
+        self.assertNotEqual(page.program.routine.name, "")
+
+
+class Lanes(RoutineTest):
+    def test_ends_speeds_and_pauses_are_dragged(self):
+        blocks = (move(to={"Lift": "20"}), Pause(seconds=1), Each(by={"Lift": D(-10), "Reach": D(30)}))
+        window, page = self.station(ROUTINE, document=two_axes(*blocks))
+        lanes, program = page.lanes, page.program
+        cases = (
+            ((1,), (0, "time"), (60, 0), lambda block: block.seconds > 1.05),
+            ((0,), (0, "end"), (80, 0), lambda block: block.to["Lift"] > 21),
+            ((0,), (0, "speed"), (0, 20), lambda block: 0.2 < block.speed_factor < 0.95),
+            ((2,), (1, "end"), (40, 0), lambda block: block.by["Reach"] > 31 and block.by["Lift"] == -10),
+        )
+        for place, handle, (across, down), changed in cases:
+            with self.subTest(handle=handle, place=place):
+                program.choose([place])
+                self.settle(window)
+                begin = lanes.drag.handles()[handle]
+                before = program.blocks
+                self.dragged(window, lanes, begin, begin + QPointF(across / 2, down / 2), begin + QPointF(across, down))
+                self.assertTrue(changed(program.block(place)), program.block(place))
+                window.session.bench.undo()
+                self.settle(window)
+                self.assertEqual(program.blocks, before)
+
+    def test_plates_are_chosen_and_carried(self):
+        blocks = tuple(move(to={"Lift": str(20 * (k % 2 + 1))}, name=f"b{k}") for k in range(4))
+        window, page = self.station(ROUTINE, document=two_axes(*blocks))
+        lanes = page.lanes
+        plates = [plate.box.center() for plate in lanes.shown_plates()]
+        self.click(lanes, plates[2].x(), plates[2].y())
+        self.assertEqual((page.program.places, page.list.blocks.place(page.list.currentIndex())), (((2,),), (2,)))
+        self.dragged(window, lanes, plates[3], plates[1], QPointF(plates[0].x() - 20, plates[0].y()))
+        self.assertEqual([block.name for block in page.program.blocks], ["b3", "b0", "b1", "b2"])
+        self.assertEqual(page.program.places, ((0,),))
+
+    def test_the_wheel_zooms_to_microseconds_and_back(self):
+        window, page = self.station(ROUTINE, document=two_axes(move(to={"Lift": "20"}), Pause(seconds=7200)))
+        lanes = page.lanes
+
+        def wheel(notches: int) -> None:
+            at = QPointF(300, 100)
+            event = QWheelEvent(
+                at, lanes.mapToGlobal(at), QPoint(), QPoint(0, 120 * notches), Qt.MouseButton.NoButton,
+                Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+            )  # fmt: skip
+            QApplication.sendEvent(lanes, event)
+
+        around = lanes.scale.value(300)
+        for _ in range(120):
+            wheel(1)
+        self.settle(window)
+        self.assertAlmostEqual(lanes.span.seconds, LEAST_S)
+        self.assertAlmostEqual(lanes.scale.value(300), around, places=3)
+        wheel(-300)
+        self.assertTrue(lanes.span.is_whole)
+        page.program.choose([(0,)])
+        lanes.set_span(ViewSpan(100.0, 200.0, lanes.span.whole))
+        page.program.choose([(1,)])
+        page.program.choose([(0,)])
+        self.assertEqual(lanes.span.begin, 0.0)  # what is chosen is brought into view
+
+    def test_a_repeat_is_drawn_once_or_unrolled(self):
+        inside = (move(to={"Lift": "20"}), move(to={"Lift": "0"}))
+        window, page = self.station(ROUTINE, document=two_axes(Repeat(times=5, blocks=inside), Pause(seconds=1)))
+        self.assertEqual(len(page.lanes.shown_plates()), 4)
+        page.head.unroll.click()
+        self.settle(window)
+        self.assertEqual(len(page.lanes.shown_plates()), 12)
+        self.assertEqual(page.list.blocks.index_of((0,), 2).data(), "6.333 s")
+        lane = page.lanes.lane(0).center()
+        self.click(page.lanes, page.lanes.scale.at(3.0), lane.y())
+        self.assertEqual(page.program.current, (0, 0))
+        self.assertAlmostEqual(window.session.playhead.time_s, 3.0, delta=0.05)
+        self.assertEqual(page.list.in_force, (0, 0))
