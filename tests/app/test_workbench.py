@@ -138,4 +138,4 @@ class Moves(BenchTest):
         self.assertEqual(bench.machine.routines[-1].blocks, (move(to={"Lift": "25.4"}),))
         self.assertEqual((bench.choice.routine_name, len(said)), ("Lift", 1))
         bench.undo()
-        self.assertEqual(bench.choice.routine_name, "Rising spiral")
+        self.assertEqual(bench.choice.routine_name, "Home")  # the one beside it

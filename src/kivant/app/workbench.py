@@ -12,6 +12,7 @@ from kivant.app.instant import Instant
 from kivant.app.measurings import Measurings
 from kivant.app.planning.background import Background
 from kivant.app.planning.following import Following
+from kivant.app.planning.holding import Holding
 from kivant.app.planning.own_move import NAME, own_move, with_routine
 from kivant.app.planning.planning import Planning, Post
 from kivant.app.planning.trials import Trials
@@ -49,6 +50,7 @@ class Workbench:
         self.simulating = Background()
         self.planning = Planning(self.background, post, self.simulating)
         self.following = Following(self.planning, self.simulating, post)
+        self.holding = Holding(self.planning, self.simulating, post)
         self.trials = Trials(self.background, post)
         self.tries = Tries(post)
         self.playhead = Playhead(self.planning)

@@ -20,6 +20,13 @@ from kivant.core.findings.motor import (
     SPEED_OVER_TORQUE,
     SUPPLY_LOW,
 )
+from kivant.core.findings.program import (
+    AXIS_HOLDS_BACK,
+    BLOCK_WITHOUT_EFFECT,
+    NEVER_REACHES_SPEED,
+    POSE_UNREACHABLE,
+    REPEAT_WITHOUT_PAUSE,
+)
 from kivant.core.findings.ramp import (
     ACCELERATION_IN_PLAN,
     MOTOR_DATA_ESTIMATED,
@@ -73,6 +80,11 @@ FINDINGS: dict[str, FindingKind] = {
         MOTOR_DATA_ESTIMATED,
         OUTSIDE_LIMITS,
         SPIN_IMPOSSIBLE,
+        POSE_UNREACHABLE,
+        REPEAT_WITHOUT_PAUSE,
+        BLOCK_WITHOUT_EFFECT,
+        AXIS_HOLDS_BACK,
+        NEVER_REACHES_SPEED,
         STEPS_LOST,
     )
 }

@@ -72,6 +72,22 @@ def with_inserted(blocks: Blocks, at: Place, new: Sequence[Block]) -> Blocks:
     return _changed(blocks, at[:-1], lambda own: (*own[:index], *new, *own[index:]))
 
 
+def with_replaced(blocks: Blocks, changes: Iterable[tuple[Place, Block]]) -> Blocks:
+    """Return blocks with others in the places of some, in one pass."""
+    made = list(blocks)
+    inside: dict[int, list[tuple[Place, Block]]] = {}
+    for place, block in changes:
+        if len(place) == 1:
+            made[place[0]] = block
+        else:
+            inside.setdefault(place[0], []).append((place[1:], block))
+    for index, inner in inside.items():
+        kind = block_kind(made[index])
+        if kind.filled is not None:
+            made[index] = kind.filled(made[index], with_replaced(kind.inside(made[index]), inner))
+    return tuple(made)
+
+
 def without(blocks: Blocks, places: Iterable[Place]) -> Blocks:
     """Return blocks without those at some places."""
     gone: dict[Place, set[int]] = {}
@@ -127,18 +143,13 @@ def insert_blocks(index: int, at: Place, new: Sequence[Block]) -> Edit:
 
 def replace_block(index: int, at: Place, new: Block) -> Edit:
     """Put another block in the place of one."""
-    return _program_edit(index, lambda _machine, blocks: (with_inserted(without(blocks, [at]), at, [new]), [at]))
+    return replace_blocks(index, [(at, new)])
 
 
 def replace_blocks(index: int, new: Sequence[tuple[Place, Block]]) -> Edit:
     """Put other blocks in the places of some."""
 
-    def change(_machine: Machine, blocks: Blocks) -> tuple[Blocks, list[Place]]:
-        for at, block in new:
-            blocks = with_inserted(without(blocks, [at]), at, [block])
-        return blocks, [at for at, _block in new]
-
-    return _program_edit(index, change)
+    return _program_edit(index, lambda _machine, blocks: (with_replaced(blocks, new), [at for at, _block in new]))
 
 
 def remove_blocks(index: int, places: Iterable[Place]) -> Edit:

@@ -30,6 +30,7 @@ class Session(QObject):
     plan_changed = Signal()
     trial_changed = Signal()
     following_changed = Signal()
+    holding_changed = Signal()
     playhead_moved = Signal()
     playing_changed = Signal()
     selection_changed = Signal()
@@ -47,6 +48,7 @@ class Session(QObject):
         bench = self.bench = Workbench(document, self._posted.emit, folder)
         self.choice, self.planning, self.trials = bench.choice, bench.planning, bench.trials
         self.own_move, self.instant, self.following = bench.choice.own_move, bench.instant, bench.following
+        self.holding = bench.holding
         self.playhead, self.running = bench.playhead, bench.running
         self.turns = Turns(bench.background.hurrying)
         self._play_timer = QTimer(self, interval=_FRAME_MS)
@@ -64,6 +66,7 @@ class Session(QObject):
             (self.planning.findings_changed, self.findings_changed),
             (self.trials.changed, self.trial_changed),
             (bench.following.changed, self.following_changed),
+            (bench.holding.changed, self.holding_changed),
             (self.playhead.moved, self.playhead_moved),
             (self.playhead.changed, self.playing_changed),
             (self.running.turned, self.run_turned),

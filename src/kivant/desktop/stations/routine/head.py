@@ -6,12 +6,16 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from kivant.core.motion.blocks import BLOCKS, block_kind
+from kivant.core.program.held_back import limit_words
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import literal, unaccelerated
 from kivant.desktop.kit.theme import Token, font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.routine.acts import Acts
+from kivant.desktop.stations.routine.program import number_of
 from kivant.desktop.stations.routine.routines import Routines
+from kivant.desktop.stations.routine.stretches import entry_of
+from kivant.desktop.stations.routine.tempo import Tempo
 from kivant.desktop.widgets.value_field import ValueField
 
 _TIPS = {
@@ -59,6 +63,8 @@ class RoutineHead(QWidget):
         second.addStretch(1)
         done = {"duplicate": acts.duplicate, "switch off": acts.switch, "delete": acts.remove}
         self.acting = {text: self._plain(text, "") for text in done}
+        self.tempo = Tempo(self.program)
+        second.addWidget(self.tempo)
         for text, button in self.acting.items():
             button.clicked.connect(lambda _checked=False, act=done[text]: act())
             second.addWidget(button)
@@ -117,6 +123,7 @@ class RoutineHead(QWidget):
         free = not session.running.active
         for button in self.adding.values():
             button.setEnabled(free)
+        self.tempo.refresh()
         self.unroll.setVisible(any(block_kind(block).filled for block in program.blocks))
         chosen = [block for place in program.places if (block := program.block(place)) is not None]
         for button in self.acting.values():
@@ -141,4 +148,22 @@ class RoutineHead(QWidget):
         count, done = len(self.program.blocks), len(plan.blocks)
         blocks = f"{figures.grouped(count)} block{'s' if count != 1 else ''}"
         turns = f", {figures.grouped(done)} with all turns" if done > count else ""
-        return f"{blocks}{turns}, {figures.seconds(plan.duration)}", "muted"
+        return f"{blocks}{turns}, {figures.seconds(plan.duration)}{self._held()}", "muted"
+
+    def _held(self) -> str:
+        """Return what holds the current block back, or the whole routine."""
+        session, plan = self.session, self.session.planning.plan
+        if plan is None:
+            return ""
+        place = self.program.current
+        entry = entry_of(plan, self.program.blocks, place)
+        one = session.holding.of(int(plan.blocks.listed.entries[entry])) if entry is not None else None
+        if place is not None and one is not None and one.limit is not None:
+            axis = plan.machine.axes[one.axis]
+            saved = figures.rough3(one.saved_s)
+            return f" · {axis.name}'s {limit_words(axis, one.limit)} holds block {number_of(place)} back by {saved} s"
+        most = session.holding.greatest
+        if most is None:
+            return ""
+        axis = plan.machine.axes[most.axis]
+        return f" · {axis.name}'s {limit_words(axis, most.limit)} holds it back by {figures.rough3(most.saved_s)} s"

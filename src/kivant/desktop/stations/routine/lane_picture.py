@@ -15,14 +15,15 @@ from kivant.desktop.kit.chart import Scale, paint_time_axis
 from kivant.desktop.kit.curves import paint_curve
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
+from kivant.desktop.stations.routine.holders import paint_holders
 from kivant.desktop.stations.routine.plates import ROW, Plate, paint_plates, plates, rows_of
 from kivant.desktop.stations.routine.program import Program
 from kivant.desktop.stations.routine.stretches import stretch_of
 from kivant.desktop.stations.routine.view_span import ViewSpan
 from kivant.desktop.widgets.pictured import Pictured
 
-LEFT, RIGHT, AXIS = 30, 14, 24
-"""Pixels beside the lanes, and below them for the times."""
+LEFT, RIGHT, AXIS, STRIP = 30, 14, 24, 20
+"""Pixels beside the lanes, below them for the times, and above those for what holds blocks back."""
 _MOST_CHOSEN = 200  # chosen blocks that are shaded
 
 
@@ -30,8 +31,8 @@ class LanePicture(Pictured):
     """The speeds of the plan over a span of time, with its blocks."""
 
     def __init__(self, session: Session, program: Program) -> None:
-        signals = session.plan_changed, session.selection_changed, session.theme_changed, program.chosen_changed
-        super().__init__(session, *signals)
+        signals = session.plan_changed, session.selection_changed, session.theme_changed, session.holding_changed
+        super().__init__(session, *signals, program.chosen_changed)
         self.program, self.span = program, ViewSpan()
         self._plates: list[Plate] = []
         self.unrolled = self._still = self._saw_whole = False
@@ -58,7 +59,7 @@ class LanePicture(Pictured):
     def lane(self, index: int) -> QRectF:
         """Return the box of an axis's lane, as high as full speed."""
         count = max(len(self.plan.axes) if self.plan else 1, 1)
-        room = (self.height() - self.band - AXIS) / count
+        room = (self.height() - self.band - AXIS - STRIP) / count
         base = self.band + (index + 1) * room
         return QRectF(LEFT, base - room * 0.8, self.width() - LEFT - RIGHT, room * 0.8)
 
@@ -123,6 +124,7 @@ class LanePicture(Pictured):
             return
         scale, span = self.scale, self.span
         base = self.height() - AXIS
+        yield from paint_holders(painter, self.session, plan, scale, base - STRIP + 4)
         paint_time_axis(painter, theme, scale, base + 4, apart=90, grid=(self.band, base), words="{:.9g}".format)
         yield
         self._plates = plates(plan, scale, unrolled=self.unrolled)

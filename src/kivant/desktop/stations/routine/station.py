@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QHideEvent, QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
 from kivant.core.machine import Axis
@@ -41,6 +41,7 @@ class RoutineStation(StationPage):
         session.plan_changed.connect(self._take_plan)
         session.findings_changed.connect(self._take_plan)
         session.targets_changed.connect(self.refresh)
+        session.holding_changed.connect(self._take_plan)
 
     def _lay_out(self) -> None:
         row = QHBoxLayout()
@@ -99,6 +100,14 @@ class RoutineStation(StationPage):
         if where:
             self.program.choose([where], where)
             self.list.setFocus()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.session.holding.switch(True)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.session.holding.switch(False)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Insert:

@@ -19,12 +19,17 @@ def _entry(plan: Plan, place: Place) -> int | None:
     return first - 1
 
 
-def stretch_of(plan: Plan | None, blocks: tuple[Block, ...], place: Place | None) -> tuple[float, float] | None:
-    """Return the time of a block of a program, from and to, s; None where the plan has none of it."""
+def entry_of(plan: Plan | None, blocks: tuple[Block, ...], place: Place | None) -> int | None:
+    """Return which of the plan's listed blocks a block of a program is; None where the plan has none of it."""
     if plan is None or place is None or plan.routine.blocks is not blocks:
         return None
-    entry = _entry(plan, place)
-    if entry is None:
+    return _entry(plan, place)
+
+
+def stretch_of(plan: Plan | None, blocks: tuple[Block, ...], place: Place | None) -> tuple[float, float] | None:
+    """Return the time of a block of a program, from and to, s; None where the plan has none of it."""
+    entry = entry_of(plan, blocks, place)
+    if plan is None or entry is None:
         return None
     begin, end = float(plan.blocks.listed.begin_s[entry]), float(plan.blocks.listed.end_s[entry])
     return (begin, end) if end > begin else None

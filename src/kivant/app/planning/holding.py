@@ -1,0 +1,73 @@
+"""Holding: which limit of which axis holds each block of the plan back, found in the background."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from kivant.app.event import Event
+from kivant.app.planning.background import Background, Checkpoint
+from kivant.app.planning.planning import Planning, Post
+from kivant.core.motion.routine import commands
+from kivant.core.plan import Plan
+from kivant.core.program.held_back import HeldBack, Limit, held_back
+
+
+class Holder(NamedTuple):
+    """An axis by its place and a limit of it, and what all blocks together would save without it, s."""
+
+    axis: int
+    limit: Limit
+    saved_s: float
+
+
+class Holding:
+    """What holds the newest plan back, while it is `on`; ``changed`` tells of it."""
+
+    def __init__(self, planning: Planning, background: Background, post: Post) -> None:
+        self.changed = Event()
+        self.on = False
+        self._plan: Plan | None = None
+        self._found: Mapping[int, HeldBack] = {}
+        self._planning, self._background, self._post = planning, background, post
+        planning.changed.connect(self.keep_up)
+
+    def switch(self, on: bool) -> None:
+        """Look for it, or do not."""
+        self.on = on
+        self.keep_up()
+
+    def of(self, entry: int) -> HeldBack | None:
+        """Return what holds back a block, by its entry in the plan's outline."""
+        return self._found.get(entry) if self._plan is self._planning.plan else None
+
+    @property
+    def greatest(self) -> Holder | None:
+        """What costs the whole plan most."""
+        if self._plan is None or self._plan is not self._planning.plan:
+            return None
+        sums: dict[tuple[int, Limit], float] = {}
+        for one in self._found.values():
+            if one.limit is not None:
+                sums[one.axis, one.limit] = sums.get((one.axis, one.limit), 0.0) + one.saved_s * one.turns
+        most = max(sums, key=lambda key: sums[key], default=None)
+        return None if most is None else Holder(*most, sums[most])
+
+    def keep_up(self) -> None:
+        """Begin with the plan as it is now, unless that is done."""
+        made = self._planning.plan if self.on else None
+        if made is None or made is self._plan:
+            return
+        self._background.wish(
+            "holding", lambda checkpoint: _held(made, checkpoint), lambda found: self._post(lambda: self._take(*found))
+        )
+
+    def _take(self, made: Plan, found: Mapping[int, HeldBack]) -> None:
+        if made is self._planning.plan:
+            self._plan, self._found = made, found
+            self.changed()
+
+
+def _held(made: Plan, checkpoint: Checkpoint) -> tuple[Plan, Mapping[int, HeldBack]]:
+    commanded = commands(made.machine, made.routine, checkpoint)
+    return made, {one.entry: one for one in held_back(made.machine, commanded, checkpoint)}

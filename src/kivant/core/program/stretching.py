@@ -1,0 +1,152 @@
+"""Stretching: the speed factors with which blocks take a wished time, and taking them away again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from typing import NamedTuple, cast
+
+from kivant.core.errors import Fault
+from kivant.core.machine.parts import Machine, Routine
+from kivant.core.motion.blocks import Block, Each, Move, walk
+from kivant.core.motion.builder import plan
+from kivant.core.motion.plan import PlanError
+from kivant.core.motion.rates import Rates, rates_of
+from kivant.core.motion.routine import commands
+from kivant.core.motion.speed_course import greatest
+from kivant.core.path import Path
+from kivant.core.program.editing import Place, block_at, outermost, with_replaced
+from kivant.core.program.held_back import path_seconds, ways_of_rows
+from kivant.core.travel.conversion import steps_per_unit
+
+Changes = list[tuple[Place, Block]]
+
+_LEAST = 1e-6  # factor that a file can hold
+_DIGITS = 7  # of a factor
+_ROUNDS = 6
+_SAME = 1e-6  # of the time: near enough
+
+
+class _Way(NamedTuple):
+    """One way of one block, and how often it is gone: ways of axes in steps, together or each by itself."""
+
+    place: Place
+    groups: tuple[Mapping[int, float], ...]
+
+
+def as_fast_as_possible(routine: Routine, places: Iterable[Place]) -> Changes:
+    """Return the blocks at places (and inside of them) that have a speed factor, without it."""
+    return [
+        (place, cast(Block, replace(cast(Move, block), speed_factor=None)))
+        for place, block in _moving(routine, places)
+        if cast(Move, block).speed_factor is not None
+    ]
+
+
+def stretched(machine: Machine, routine: Routine, places: Sequence[Place], seconds: float) -> Changes:
+    """Return blocks with speed factors, so that those at `places` take `seconds` in all; spins and pauses keep theirs.
+
+    All factors are scaled alike; those of blocks in a repeat count for all its turns.
+
+    Raises
+    ------
+    PlanError
+        If there is no plan, nothing at the places can be slower or faster, or the time is too short or too long.
+    """
+    taken = outermost(places)
+    factors = {
+        place: cast(Move, block).speed_factor or 1.0 for place, block in _moving(routine, taken) if not block.off
+    }
+    if not factors:
+        raise _refused("Nothing here goes faster or slower.", "Choose moves; the time of pauses and spins is typed.")
+    rates = [rates_of(machine, axis) for axis in machine.axes]
+    ways = _ways(machine, routine, taken, set(factors))
+    now = _measured(machine, routine, taken)
+    fixed = now - _model(ways, rates, factors, 1.0)
+    most, wished = 1 / min(factors.values()), seconds
+    made: Changes = []
+    for _ in range(_ROUNDS):
+        shortest, longest = (fixed + _model(ways, rates, factors, scale) for scale in (most, _LEAST))
+        if wished < shortest * (1 - _SAME):
+            message = f"These blocks take at least {shortest:.4g} s."
+            raise _refused(message, "Wish for more, or raise what holds them back.")
+        if wished > longest:
+            raise _refused(f"So slow they cannot be: {longest:.3g} s is the most.", "Wish for less, or add a pause.")
+        aim = wished
+        scale = greatest(_LEAST, most, lambda scale, aim=aim: fixed + _model(ways, rates, factors, scale) >= aim)  # type: ignore[misc]
+        made = _with_factors(routine, factors, scale)
+        got = _measured(machine, replace(routine, blocks=with_replaced(routine.blocks, made)), taken)
+        if abs(got - seconds) <= _SAME * seconds:
+            break
+        wished += seconds - got  # waits, play and ramps along torque are not in the model
+    return made
+
+
+def _refused(message: str, remedy: str) -> PlanError:
+    return PlanError(Fault("duration", message, remedy))
+
+
+def _moving(routine: Routine, places: Iterable[Place]) -> list[tuple[Place, Block]]:
+    found: list[tuple[Place, Block]] = []
+    for place in outermost(places):
+        block = block_at(routine.blocks, place)
+        for path, inner in walk((block,), Path()):
+            where = (*place, *(part for part in path[1:] if isinstance(part, int)))
+            if isinstance(inner, Move | Each):
+                found.append((where, inner))
+    return found
+
+
+def _ways(machine: Machine, routine: Routine, taken: Sequence[Place], wanted: set[Place]) -> list[_Way]:
+    commanded = commands(machine, routine)
+    own, ratios = commanded.places, [float(steps_per_unit(axis)) for axis in machine.axes]
+    places = {entry: _place(own.entry_path(entry)) for entry in own.shown()}
+    found = []
+    for row, ways in ways_of_rows(commanded, len(machine.axes)):
+        place = places.get(own.of[row])
+        if place in wanted and place is not None:
+            steps = {axis: float(way) * ratios[axis] for axis, way in ways.items()}
+            apart = isinstance(own.block(row), Each)
+            groups = tuple({axis: way} for axis, way in steps.items()) if apart else (steps,)
+            found.append(_Way(place, groups))
+    return _first_turns(found, taken)
+
+
+def _place(path: Iterable[object]) -> Place:
+    return tuple(part for part in path if isinstance(part, int))
+
+
+def _first_turns(ways: list[_Way], taken: Sequence[Place]) -> list[_Way]:
+    """Leave one turn of blocks that are chosen inside of a repeat: its other turns are not what is measured."""
+    chosen = set(taken)
+    seen: set[Place] = set()
+    kept = []
+    for way in ways:
+        if way.place in chosen and len(way.place) > 1:
+            if way.place in seen:
+                continue
+            seen.add(way.place)
+        kept.append(way)
+    return kept
+
+
+def _model(ways: Sequence[_Way], rates: list[Rates[float]], factors: Mapping[Place, float], scale: float) -> float:
+    return sum(
+        max(path_seconds(group, rates, min(max(factors[way.place] * scale, _LEAST), 1.0))[0] for group in way.groups)
+        for way in ways
+    )
+
+
+def _measured(machine: Machine, routine: Routine, taken: Sequence[Place]) -> float:
+    listed = plan(machine, routine, trusted=True).blocks.listed
+    index = {_place(listed.path(k)): k for k in range(len(listed.begin_s))}
+    return float(sum(listed.end_s[index[place]] - listed.begin_s[index[place]] for place in taken))
+
+
+def _with_factors(routine: Routine, factors: Mapping[Place, float], scale: float) -> Changes:
+    found: Changes = []
+    for place, before in factors.items():
+        factor = float(f"{min(max(before * scale, _LEAST), 1.0):.{_DIGITS}g}")
+        block = cast(Move, block_at(routine.blocks, place))
+        found.append((place, replace(block, speed_factor=None if factor == 1.0 else factor)))
+    return found
