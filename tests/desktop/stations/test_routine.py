@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
-from kivant.core.machine import Call, Each, Move, Note, Pause, Repeat, Routine, Spin
+from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Routine, Spin
 from kivant.desktop.stations.routine.block_list import BlockList
 from kivant.desktop.stations.routine.view_span import LEAST_S, ViewSpan
 from kivant.desktop.widgets.value_field import ValueField
@@ -243,6 +243,68 @@ class Changing(RoutineTest):
         self.assertEqual([r.name for r in window.session.document.machine.routines], ["test", "other"])
         self.type(page.head.title, "test")
         self.assertNotEqual(page.program.routine.name, "")
+
+
+class PosesAndTempo(RoutineTest):
+    def test_a_pose_is_kept_named_used_and_changed(self):
+        window, page = self.station(ROUTINE, document=two_axes(move(to={"Lift": "20", "Reach": "6"}), Pause(seconds=1)))
+        session, shelf = window.session, page.shelf
+        session.playhead.go(session.planning.plan.duration)
+        shelf.keep.click()
+        self.typed(page, "Over the bowl")
+        self.assertEqual(shelf.poses, (Pose(name="Over the bowl", at={"Lift": D(20), "Reach": D(6)}),))
+        session.playhead.go(0.0)
+        page.program.choose([(1,)])
+        shelf.cards[0].buttons["use"].click()
+        self.settle(window)
+        self.assertEqual(page.program.blocks[2], Move(pose="Over the bowl"))
+        shelf.cards[0].setFocus()
+        QTest.keyClick(shelf.cards[0], Qt.Key.Key_F2)
+        self.typed(page, "Rest")
+        self.assertEqual(page.program.blocks[2], Move(pose="Rest"))
+        shelf.cards[0].setFocus()
+        QTest.keyClick(shelf.cards[0], Qt.Key.Key_Delete)
+        self.assertIn("Blocks of “test” go to the pose “Rest”", window.notice.text.text())
+        shelf.cards[0].asked.emit(QPoint(100, 100))
+        self.choose("Move it to this place")
+        self.settle(window)
+        self.assertEqual(page.list.blocks.index_of((2,), 3).data(), "0")  # the block goes where the pose is now
+        for _ in range(5):
+            session.bench.undo()
+        self.assertEqual(shelf.poses, ())
+
+    def test_axes_go_to_a_pose_and_are_recorded_where_they_stand(self):
+        document = two_axes()
+        pose = Pose(name="Near", at={"Lift": D(1), "Reach": D(2)})
+        window, page = self.station(ROUTINE, document=Document(replace(document.machine, poses=(pose,))))
+        running = window.session.running
+        page.shelf.cards[0].buttons["go"].click()
+        self.assertTrue(running.active)
+        self.wait(lambda: not running.active)
+        self.assertEqual(running.status.counts, (200, 400))
+        page.shelf.record.click()
+        self.settle(window)
+        self.assertEqual(page.shelf.poses[1], Pose(name="Place", at={"Lift": D(1), "Reach": D(2)}))
+        self.assertEqual(page.program.blocks, (Move(pose="Place"),))
+
+    def test_a_duration_is_typed_and_let_go_again(self):
+        window, page = self.station(ROUTINE, document=two_axes(move(to={"Lift": "20"}), move(to={"Lift": "0"})))
+        tempo, before = page.head.tempo, page.program.blocks
+        self.type(tempo.seconds, "6 s")
+        self.settle(window)
+        self.assertAlmostEqual(window.session.planning.plan.duration, 6, places=4)
+        self.assertEqual(tempo.label.text(), "all takes")
+        page.program.choose([(1,)])
+        self.type(tempo.seconds, "1000ms")
+        self.settle(window)
+        self.assertAlmostEqual(window.session.planning.plan.duration, 4, places=4)
+        self.type(tempo.seconds, "1 ms")
+        self.assertIn("at least 0.6333 s", tempo.seconds.explanation.text())
+        page.program.choose(())
+        tempo.fastest.click()
+        self.settle(window)
+        self.assertEqual(page.program.blocks, before)
+        self.assertFalse(tempo.fastest.isVisible())
 
 
 class Lanes(RoutineTest):

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from decimal import Decimal
 from fractions import Fraction
 
 from kivant.app.choice import Choice
@@ -148,22 +149,23 @@ class Running:
         if axis is not None:
             ratio = steps_per_unit(axis)
             here = Fraction(self.standing.of(self._choice.machine).get(axis.name, 0))
-            self.visit([(nearest_step(here * ratio) + direction) / ratio])
+            position = (nearest_step(here * ratio) + direction) / ratio
+            self.go_to({axis.name: as_decimal(position)})
 
-    def visit(self, positions: Sequence[Fraction]) -> None:
-        """Move the chosen axis to one position after the other on the board, from where it stands."""
-        axis, machine = self._choice.axis, self._choice.machine
-        if axis is None or not self._may_move_by_hand():
-            return
+    def go_to(self, *places: Mapping[str, Decimal]) -> bool:
+        """Move axes to one place after the other on the board, from where they stand; return whether it was begun."""
+        machine = self._choice.machine
+        if not self._may_move_by_hand():
+            return False
         here, senses = self.standing.of(machine), dict(self.standing.senses)
 
         def make() -> MotionSource:
-            blocks = tuple(Move(to={axis.name: as_decimal(position)}) for position in positions)
-            routine = Routine(name=NAME, start=here or None, blocks=blocks)
+            routine = Routine(name=NAME, start=here or None, blocks=tuple(Move(to=dict(to)) for to in places))
             self._way = plan(as_written(machine), routine, senses=senses)
             return PlanSource(self._way)
 
         self._begin(Streamer(make, self.address or None, pointers=self.tools.pointers), machine)
+        return True
 
     def _may_move_by_hand(self) -> bool:
         if self.active or self._choice.axis is None or self.address_error:

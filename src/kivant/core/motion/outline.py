@@ -76,7 +76,8 @@ class Places:
     def depths(self) -> array[int]:
         """Return how deep each block lies: 0 for those of the routine itself."""
         found = array("i")
-        for parent, since, end in zip(self._parents, self._since, [*self._since[1:], len(self.blocks)], strict=True):
+        ends = [*self._since[1:], len(self.blocks)] if self._since else []
+        for parent, since, end in zip(self._parents, self._since, ends, strict=True):
             found.extend([sum(isinstance(part, int) for part in parent)] * (end - since))
         return found
 

@@ -31,11 +31,12 @@ from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.routine.acts import Acts
 from kivant.desktop.stations.routine.block_line import BlockLine
-from kivant.desktop.stations.routine.block_model import LINE, POSITIONS, BlockModel
+from kivant.desktop.stations.routine.block_model import BEGINS, LINE, POSITIONS, BlockModel
 from kivant.desktop.stations.routine.keys import act_of, fill_menu
 from kivant.desktop.stations.routine.line_typing import LineTyping
 
-_LINE = 380  # pixels that a line of a block wants
+_LINE = 300  # pixels that a line of a block wants
+_NARROW = 720  # pixels of the list, below which it does not say when blocks begin
 _MOST_UNFOLDED = 5000
 _OWN_KEYS = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End)
 Index = QModelIndex | QPersistentModelIndex
@@ -91,7 +92,10 @@ class BlockList(QTreeView):
         """Give the lines what the figures leave, but no less than a sentence wants: then there is a scroll bar."""
         header, count = self.header(), self.blocks.columnCount()
         metrics, used = QFontMetrics(font("text")), 0
+        self.setColumnHidden(BEGINS, self.viewport().width() < _NARROW)
         for column in range(1, count):
+            if self.isColumnHidden(column):
+                continue
             title = str(self.blocks.headerData(column, Qt.Orientation.Horizontal))
             widest = metrics.horizontalAdvance("0000.000 s" if column < POSITIONS else "−00000.0") + 16
             width = min(max(widest, metrics.horizontalAdvance(title) + 16), 110 if count < 9 else widest)

@@ -15,6 +15,7 @@ from kivant.desktop.stations.routine.acts import Acts
 from kivant.desktop.stations.routine.block_list import BlockList
 from kivant.desktop.stations.routine.head import RoutineHead
 from kivant.desktop.stations.routine.lanes import RoutineLanes
+from kivant.desktop.stations.routine.pose_shelf import PoseShelf
 from kivant.desktop.stations.routine.program import Program
 from kivant.desktop.stations.routine.routines import Routines
 from kivant.desktop.widgets.station_page import StationPage
@@ -35,6 +36,7 @@ class RoutineStation(StationPage):
             session, "New block", lambda: "", lambda text, merge: self.program.insert_line(text, merge=merge), "text"
         )
         self.line.setToolTip("Type what is to happen next, and Enter: it goes behind the chosen block.")
+        self.shelf = PoseShelf(self.program)
         self._lay_out()
         self.head.unroll.toggled.connect(self.lanes.unroll)
         self.lanes.line_wanted.connect(lambda: self.list.typing.line())
@@ -53,9 +55,15 @@ class RoutineStation(StationPage):
         column.setSpacing(4)
         column.addWidget(self.list, 1)
         column.addLayout(row)
+        below = QWidget()
+        beside = QHBoxLayout(below)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.setSpacing(16)
+        beside.addWidget(words, 1)
+        beside.addWidget(self.shelf)
         self.split = QSplitter(Qt.Orientation.Vertical)
         self.split.addWidget(self.lanes)
-        self.split.addWidget(words)
+        self.split.addWidget(below)
         self.split.setChildrenCollapsible(False)
         self.split.setHandleWidth(9)
         self.split.setSizes([270, 300])
@@ -75,6 +83,7 @@ class RoutineStation(StationPage):
         more = f" and {names[1]} to 0 together" if len(names) > 1 and axis and names[1] != axis.name else ""
         self.line.setPlaceholderText(f"Type a block: {example}{more} · pause 0.5 s · spin … · repeat 3 times · note …")
         self.line.refresh()
+        self.shelf.refresh()
         self._take_plan()
 
     def _take_plan(self) -> None:
@@ -96,8 +105,10 @@ class RoutineStation(StationPage):
 
     def show_place(self, place: Path) -> None:
         """Choose the block that a path lies in."""
-        where = place_of_path(place)
-        if where:
+        where, pose = place_of_path(place), place.index_in("poses")
+        if pose is not None and pose < len(self.shelf.cards):
+            self.shelf.cards[pose].setFocus()
+        elif where:
             self.program.choose([where], where)
             self.list.setFocus()
 

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 from kivant.app.measuring import Measuring, Target, way_to
 from kivant.core.errors import KivantError
 from kivant.core.machine import Axis
+from kivant.core.quantity import as_decimal
 from kivant.core.travel.calibrating import Fit, verdict
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.desktop.kit.theme import font
@@ -127,7 +128,7 @@ class CalibrateFace(QWidget):
         axis = self.session.choice.axis
         if axis is not None:
             self._went = self.measuring.next(axis)
-            self.session.running.visit(way_to(axis, self._went))
+            self.session.running.go_to(*({axis.name: as_decimal(at)} for at in way_to(axis, self._went)))
 
     def _take(self, text: str, _merge: bool) -> None:
         axis = self.session.choice.axis
