@@ -75,7 +75,7 @@ class AddedStation(WindowTest):
             window = self.open()
             plate = window.head.chain.plates["test_bench"]
             self.assertEqual((plate.figure, plate.second), ("48 full steps", "unipolar"))
-            self.press(window, Qt.Key.Key_6, Qt.KeyboardModifier.AltModifier)
+            self.press(window, Qt.Key.Key_7, Qt.KeyboardModifier.AltModifier)
             self.assertEqual(window.page.text(), "a bench")
             window.show_station("run")
             QTest.mouseClick(plate, Qt.MouseButton.LeftButton)

@@ -138,14 +138,14 @@ class Layout(WindowTest):
         before = pictures()
         for change, changed in (
             (lambda: session.bench.step(1), [1]),
-            (lambda: session.edit(edits.typed(axis_path(0, "limits", "deceleration"), "30"), "deceleration"), [3]),
+            (lambda: session.edit(edits.typed(axis_path(0, "limits", "deceleration"), "30"), "deceleration"), [3, 4]),
             (lambda: session.edit(edits.remove_stage(0, 2), "stage out"), [2]),
             (lambda: session.edit(rename_axis(0, "Table"), "name"), []),
         ):
             change()
             after = pictures()
             # What the edit made of the plan may have turned the rotor, too.
-            self.assertEqual([k for k in range(5) if after[k] != before[k] and (k != 1 or changed == [1])], changed)
+            self.assertEqual([k for k in range(6) if after[k] != before[k] and (k != 1 or changed == [1])], changed)
             before = after
 
     def test_thousands_of_blocks_are_one_slip_that_says_how_many(self):
@@ -172,7 +172,7 @@ class Layout(WindowTest):
         self.assertEqual(
             (badge.text(), str(session.planning.findings[0].place)), ("✕ 1   i 1", "routines[0].blocks[0].to.Lift")
         )
-        self.assertEqual([f.code for f in window.head.chain.plates["run"].found], ["outside-limits"])
+        self.assertEqual([f.code for f in window.head.chain.plates["routine"].found], ["outside-limits"])
         session.bench.undo()
         self.wait(lambda: not session.planning.busy)
         self.assertEqual(badge.text(), "i 1")
@@ -197,7 +197,7 @@ class Layout(WindowTest):
             ("axes[0].driver.supply_v", 0, "phases", True),
             ("axes[1].name", 1, "phases", False),
             ("board.lines[3]", 1, "phases", False),
-            ("routines[0].blocks[1].to.Lift", 1, "run", False),
+            ("routines[0].blocks[1].to.Lift", 1, "routine", False),
         ):
             path = Path.parse(place)
             window.show_place(path)

@@ -12,13 +12,14 @@ class Chain(StationTest):
         window, _station = self.station(RUN)
         chain = window.head.chain.plates
         plates = list(chain.values())
-        for number in (0, 2, 1, 4, 3):
+        for number in (0, 2, 1, 5, 4, 3):
             self.press(window, Qt.Key(Qt.Key.Key_1 + number), Qt.KeyboardModifier.AltModifier)
             key = list(STATIONS)[number]
             self.assertEqual((window.page, chain[key].isChecked()), (window.pages[key], True))
             window.run_page.lanes.setFocus()
         self.assertEqual(
-            [p.figure for p in plates], ["580 rpm", "half, 8 rows", "8.1164 steps/deg", "60 deg/s", "4 axes, 17.37 s"]
+            [p.figure for p in plates],
+            ["580 rpm", "half, 8 rows", "8.1164 steps/deg", "60 deg/s", "17.37 s", "4 axes, 17.37 s"],
         )
         window.show_station(TRAVEL)
         field = window.pages[TRAVEL].cards[1].fields[1]

@@ -235,7 +235,7 @@ class Files(WindowTest):
         told = " ".join(label.text() for label in window.keys.findChildren(QLabel))
         for shortcut in window.findChildren(QShortcut):
             key = shortcut.key().toString()
-            self.assertIn("Alt+1 … 5" if key.startswith("Alt+") else key, told)
+            self.assertIn("Alt+1 … 6" if key.startswith("Alt+") else key, told)
         for width, height in ((1280, 800), (1100, 700)):
             window.resize(width, height)
             self.app.processEvents()

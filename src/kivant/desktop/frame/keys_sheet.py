@@ -53,15 +53,15 @@ def all_keys() -> tuple[list[tuple[str, Keys]], ...]:
     """Return the columns of the sheet: what keys are for, and the keys; those of the stations from their table."""
     stations = (f"Alt+1 … {len(STATIONS)}", ", ".join(kind.title for kind in STATIONS.values()))
     own = [(f"In {kind.title}", kind.keys) for kind in STATIONS.values() if kind.keys]
-    left = [("Anywhere", (stations, *_ANYWHERE)), ("Playhead", _PLAYHEAD), ("Machine", _MACHINE)]
-    return left, [("On an axis card", _CARD), ("In a value", _VALUE), *own]
+    left = [("Anywhere", (stations, *_ANYWHERE)), ("Playhead", _PLAYHEAD)]
+    return left, [("Machine", _MACHINE), ("On an axis card", _CARD), ("In a value", _VALUE)], own
 
 
 class KeysSheet(Sheet):
     """The list of keys; F1 or Esc closes it."""
 
     def __init__(self, parent: QWidget, session: Session) -> None:
-        super().__init__(parent, session, "Keys", widest=640)
+        super().__init__(parent, session, "Keys", widest=960)
 
     def _lay_out(self) -> None:
         title = QLabel("Keys")
@@ -97,8 +97,10 @@ class KeysSheet(Sheet):
                 row += 1
                 label = QLabel(key)
                 label.setFont(font("strong"))
-                grid.addWidget(label, row, 0)
-                grid.addWidget(QLabel(meaning), row, 1)
+                words = QLabel(meaning)
+                words.setWordWrap(True)
+                grid.addWidget(label, row, 0, Qt.AlignmentFlag.AlignTop)
+                grid.addWidget(words, row, 1)
             row += 1
         grid.setRowStretch(row, 1)
         return grid

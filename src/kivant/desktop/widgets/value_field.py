@@ -237,6 +237,8 @@ class ValueField(Field):
             self.turn(1 if event.key() == Qt.Key.Key_Up else -1)
         else:
             super().keyPressEvent(event)
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                event.accept()  # it was for this field, and not for what it lies in
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)

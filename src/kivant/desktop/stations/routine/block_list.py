@@ -35,7 +35,7 @@ from kivant.desktop.stations.routine.block_model import BEGINS, LINE, POSITIONS,
 from kivant.desktop.stations.routine.keys import act_of, fill_menu
 from kivant.desktop.stations.routine.line_typing import LineTyping
 
-_LINE = 300  # pixels that a line of a block wants
+_LINE, _SHORT = 300, 190  # pixels that a line of a block wants, and where there is little room
 _NARROW = 720  # pixels of the list, below which it does not say when blocks begin
 _MOST_UNFOLDED = 5000
 _OWN_KEYS = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End)
@@ -101,7 +101,7 @@ class BlockList(QTreeView):
             width = min(max(widest, metrics.horizontalAdvance(title) + 16), 110 if count < 9 else widest)
             header.resizeSection(column, width)
             used += width
-        header.resizeSection(LINE, max(self.viewport().width() - used, _LINE))
+        header.resizeSection(LINE, max(self.viewport().width() - used, _SHORT if self.isColumnHidden(BEGINS) else _LINE))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

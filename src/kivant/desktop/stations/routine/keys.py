@@ -12,11 +12,9 @@ from kivant.desktop.stations.routine.acts import Acts
 from kivant.desktop.stations.routine.line_typing import LineTyping
 
 SEQUENCES: tuple[tuple[str, str], ...] = (
-    ("Enter, F2", "change a line, name it"),
-    ("Ctrl+C, X, V, D", "copy, cut, paste, duplicate"),
-    ("Ctrl+E, Ctrl+P", "switch off, repeat"),
+    ("Enter, F2, Insert", "change, name, new block"),
+    ("Ctrl+D, E, P", "duplicate, switch off, repeat"),
     ("Alt+arrows", "move a block"),
-    ("Insert", "type a new block"),
     ("+, −, 0", "zoom the lanes, fit"),
 )
 """Each key and what it means, for the keys sheet."""

@@ -122,7 +122,9 @@ class LanePicture(Pictured):
                 QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._empty()
             )
             return
-        scale, span = self.scale, self.span
+        # All that is painted belongs to this plan, whatever comes between the parts.
+        scale, span, traces = self.scale, self.span, self.session.planning.traces
+        boxes = [self.lane(index) for index in range(len(plan.axes))]
         base = self.height() - AXIS
         yield from paint_holders(painter, self.session, plan, scale, base - STRIP + 4)
         paint_time_axis(painter, theme, scale, base + 4, apart=90, grid=(self.band, base), words="{:.9g}".format)
@@ -131,10 +133,10 @@ class LanePicture(Pictured):
         yield from paint_plates(painter, theme, plan, self._plates, set(self.program.places))
         names, whole = figures.letters(plan.machine), span.is_whole
         for index, axis in enumerate(plan.axes):
-            box, hue = self.lane(index), theme.axis(index)
+            box, hue = boxes[index], theme.axis(index)
             painter.setPen(theme.pen(theme.color("edge"), 1))
             painter.drawLine(QPointF(box.left(), box.bottom()), QPointF(box.right(), box.bottom()))
-            curve = self.session.planning.traces.curves[index] if whole else curve_between(axis, span.begin, span.end)
+            curve = traces.curves[index] if whole else curve_between(axis, span.begin, span.end)
             yield from paint_curve(painter, theme, index, curve, box, scale.per_unit)
             self._paint_chosen(painter, plan, index, box, scale)
             painter.setPen(hue)
