@@ -7,6 +7,7 @@ from pathlib import Path
 
 from kivant.core.drive.drivers import driver_kind, line_keys
 from kivant.core.errors import Fault, KivantError
+from kivant.core.machine.tool import Tool, tool_of
 from kivant.core.motion.plan import Plan
 from kivant.files.csv_trace import csv_chunks
 from kivant.files.vcd_trace import vcd_chunks
@@ -33,6 +34,22 @@ def writer_of(path: Path) -> str:
     return path.suffix.lower()
 
 
+def tool_for(plan: Plan, path: Path) -> Tool:
+    """Return the tool whose places a file is to hold.
+
+    Raises
+    ------
+    ExportError
+        If the file cannot hold any, or the machine has no tool.
+    """
+    tool = tool_of(plan.machine)
+    if writer_of(path) != ".csv":
+        raise ExportError(Fault(str(path), "Only a .csv file can hold the places of the tool.", "Write one."))
+    if tool is None:
+        raise ExportError(Fault("geometry", "The axes of this machine are independent.", "Leave it out."))
+    return tool
+
+
 def estimated_bytes(plan: Plan, suffix: str) -> int:
     """Return about how large the file will be."""
     time_digits = len(str(int(plan.duration)))
@@ -48,8 +65,8 @@ def estimated_bytes(plan: Plan, suffix: str) -> int:
     return total
 
 
-def export(plan: Plan, path: Path, *, replace: bool = False) -> None:
-    """Write the plan to `path`, whole or not at all.
+def export(plan: Plan, path: Path, *, replace: bool = False, geometry: bool = False) -> None:
+    """Write the plan to `path`, whole or not at all; with `geometry`, where the tool is at each step, too.
 
     Raises
     ------
@@ -57,14 +74,14 @@ def export(plan: Plan, path: Path, *, replace: bool = False) -> None:
         If the suffix is unknown, the file is there and `replace` is false, its folder is missing or too full,
         or it cannot be written.
     """
-    suffix = writer_of(path)
+    suffix, tool = writer_of(path), tool_for(plan, path) if geometry else None
     try:
         _refuse_place(path, replace=replace)
         needed, free = estimated_bytes(plan, suffix), shutil.disk_usage(path.parent).free
         if needed > free:
             message = f"The file would be about {needed / 1e9:.3g} GB; {free / 1e9:.3g} GB are free there."
             raise ExportError(Fault(str(path), message, "Free some disk space, or shorten the routine."))
-        write_atomically(path, WRITERS[suffix](plan))
+        write_atomically(path, csv_chunks(plan, tool) if tool is not None else WRITERS[suffix](plan))
     except OSError as error:
         message = f"The file cannot be written: {error.strerror or error}."
         raise ExportError(

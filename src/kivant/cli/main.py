@@ -49,6 +49,7 @@ def make_parser() -> argparse.ArgumentParser:
     item.add_argument("--routine", metavar="NAME", help="default: the first one")
     item.add_argument("--out", type=Path, metavar="PATH", help="PATH.csv (steps) or PATH.vcd (line levels)")
     item.add_argument("--force", action="store_true", help="replace an existing file")
+    item.add_argument("--geometry", action="store_true", help="add where the tool is at each step to PATH.csv")
     item = verb("routine", "list the routines and their blocks in words, with their times")
     item.add_argument("file", type=Path)
     item.add_argument("--routine", metavar="NAME", help="only this one; with --json, the first one if left out")

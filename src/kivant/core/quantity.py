@@ -218,6 +218,7 @@ def _plain(name: str, example: str, **factors: str) -> Callable[[], Quantity]:
     return lambda: Quantity(name, _scaled(units, own), tuple(filter(None, units)), example, name)
 
 
+angle = _plain("angle", "90deg", **{"deg": "1", "°": "1", "rev": "360"})
 volts = _plain("voltage", "24V", V="1", mV="1/1000")
 amperes = _plain("current", "0.6A or 600mA", A="1", mA="1/1000")
 ohms = _plain("resistance", "1.7ohm", ohm="1", kohm="1000", Ω="1")

@@ -8,6 +8,7 @@ from functools import cache
 import numpy as np
 
 from kivant.core.drive.drivers import NS_PER_S
+from kivant.core.machine.tool import Tool
 from kivant.core.motion.plan import Plan
 from kivant.core.motion.segment import Wholes
 from kivant.files.digits import Words, last_words_for, put_last, text_of, words_of
@@ -20,9 +21,13 @@ def _field(name: str) -> bytes:
     return quoted.encode()
 
 
-def csv_chunks(plan: Plan) -> Iterator[bytes]:
-    """Yield the file piece by piece; times have nine decimals and count from the plan's start."""
-    yield HEADER
+def csv_chunks(plan: Plan, tool: Tool | None = None) -> Iterator[bytes]:
+    """Yield the file piece by piece; times have nine decimals and count from the plan's start.
+
+    With a `tool`, each row ends with where that is then, in mm or deg to a millionth.
+    """
+    more = b"".join(b",tool_%s" % name.encode() for name in tool.coordinates) if tool is not None else b""
+    yield HEADER.rstrip() + more + b"\r\n"
     fields = [_field(axis.name) for axis in plan.axes]
     # What stands between the time and the position, for steps down and up.
     names = words_of([b"%s,%s1," % (field, sign) for field in fields for sign in (b"-", b"")])
@@ -40,7 +45,17 @@ def csv_chunks(plan: Plan) -> Iterator[bytes]:
         time_ns = np.concatenate(times)
         order = np.argsort(time_ns, kind="stable")
         which, after = np.concatenate(kinds).take(order), np.concatenate(positions_after).take(order)
-        yield _rows(time_ns.take(order), names.take(which, axis=0), after)
+        rows = _rows(time_ns.take(order), names.take(which, axis=0), after)
+        yield rows if tool is None else _with_tool(rows, plan, tool, time_ns.take(order))
+
+
+def _with_tool(rows: bytes, plan: Plan, tool: Tool, time_ns: Wholes) -> bytes:
+    times = time_ns / NS_PER_S
+    at = [axis.ideal(times) / float(axis.steps_per_unit) for axis in plan.axes]
+    places = np.stack(np.broadcast_arrays(*tool.place(at, np)), axis=-1)
+    form = b",%.6f" * places.shape[1] + b"\r\n"
+    lines = zip(rows.split(b"\r\n"), map(tuple, (np.round(places, 6) + 0.0).tolist()), strict=False)
+    return b"".join(line + form % place for line, place in lines)
 
 
 def _rows(time_ns: Wholes, names: Words, after: Wholes) -> bytes:

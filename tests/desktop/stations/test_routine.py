@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from kivant.app.document.document import Document
-from kivant.app.document.examples import load_example
+from kivant.app.document.examples import SEEDLING_SETTER, load_example
 from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Routine, Spin
 from kivant.desktop.stations.routine.block_list import BlockList
 from kivant.desktop.stations.routine.view_span import LEAST_S, ViewSpan
@@ -305,6 +305,39 @@ class PosesAndTempo(RoutineTest):
         self.settle(window)
         self.assertEqual(page.program.blocks, before)
         self.assertFalse(tempo.fastest.isVisible())
+
+
+class ToolHand(RoutineTest):
+    def test_the_tool_is_dragged_to_a_place_and_a_block_and_a_pose_are_made(self):
+        window, page = self.station(ROUTINE, document=Document(load_example(SEEDLING_SETTER)))
+        view, session = page.tool, window.session
+        view.grab()
+        self.assertTrue(view.isVisible())
+        begin, end = view.at(210, 53), view.at(150.02, -40.01)
+        self.dragged(window, view, begin, end)
+        self.assertAlmostEqual(float(view.wanted["x"]), 150, delta=1.5)  # as near as a pixel tells
+        for _ in range(3):
+            QTest.keyClick(view, Qt.Key.Key_Right)
+        x, y = view.wanted["x"], view.wanted["y"]
+        page.program.choose([(8,)])
+        view.here.click()
+        self.settle(window)
+        self.assertEqual(page.program.blocks[9], Move(tool={"x": x.normalize() + 0, "y": y.normalize() + 0}))
+        self.assertIsNone(session.planning.error)
+        session.playhead.go(session.planning.plan.duration)
+        place = view.tool.place(view.positions())
+        self.assertAlmostEqual(place[0], float(x), delta=1e-5)
+        view.want(400, 10)  # far beyond the reach: the nearest place
+        self.assertIn("out of reach", view.said)
+        self.assertAlmostEqual(float(view.wanted["x"]), 250, delta=1)
+        view.keep.click()
+        self.typed(page, "Far out")
+        self.assertEqual(page.shelf.poses[-1].name, "Far out")
+        self.assertAlmostEqual(float(page.shelf.poses[-1].at["Elbow"]), 0, delta=2)
+        QTest.keyClick(view, Qt.Key.Key_Escape)
+        self.assertIsNone(view.wanted)
+        session.edit(lambda own: replace(own, geometry=None, routines=()), "no geometry")
+        self.assertFalse(view.isVisible())
 
 
 class Lanes(RoutineTest):

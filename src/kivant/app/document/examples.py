@@ -9,6 +9,7 @@ from kivant.files import project
 
 BANDING_RIG = "banding-rig.kivant"
 FEEDER_CAROUSEL = "feeder-carousel.kivant"
+SEEDLING_SETTER = "seedling-setter.kivant"
 
 
 def load_example(name: str = BANDING_RIG) -> Machine:

@@ -21,6 +21,9 @@ def run(options: argparse.Namespace) -> int:
     if options.out is not None and options.out.suffix.lower() not in exporting.WRITERS:
         say(f"kivant plan: --out ends in .csv or .vcd, not as in “{options.out}”")
         return WRONG_USAGE
+    if options.geometry and options.out is None:
+        say("kivant plan: --geometry adds to a file: give --out PATH.csv")
+        return WRONG_USAGE
     machine = project.load(options.file)
     try:
         made = plan(machine, options.routine, most_bytes=available_bytes())
@@ -30,7 +33,7 @@ def run(options: argparse.Namespace) -> int:
     if errors_in(found):
         raise PlanError(*(Fault(f.place, f.message, f.remedy) for f in errors_in(found)))
     if options.out is not None:
-        exporting.export(made, options.out, replace=options.force)
+        exporting.export(made, options.out, replace=options.force, geometry=options.geometry)
     if options.json:
         print_json(summary.plan_summary(made, found))
     else:

@@ -12,7 +12,7 @@ from kivant.core.findings.calibration import (
 )
 from kivant.core.findings.current import COIL_CURRENT, HOLD_WARMS
 from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity, Subject
-from kivant.core.findings.limits import OUTSIDE_LIMITS, SPIN_IMPOSSIBLE
+from kivant.core.findings.limits import OUTSIDE_LIMITS, PLACE_UNREACHABLE, SPIN_IMPOSSIBLE
 from kivant.core.findings.lines import ENABLE_MISSING, LINE_SHARED, LINES_SHORT
 from kivant.core.findings.motor import (
     ACCELERATION_OVER_TORQUE,
@@ -80,6 +80,7 @@ FINDINGS: dict[str, FindingKind] = {
         MOTOR_DATA_ESTIMATED,
         OUTSIDE_LIMITS,
         SPIN_IMPOSSIBLE,
+        PLACE_UNREACHABLE,
         POSE_UNREACHABLE,
         REPEAT_WITHOUT_PAUSE,
         BLOCK_WITHOUT_EFFECT,

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 from kivant.core.findings.kind import Case, FindingKind
 from kivant.core.machine.parts import Machine, Routine
-from kivant.core.motion.reach import beyond_limits, beyond_words, spin_faults
+from kivant.core.motion.reach import beyond_limits, beyond_words, row_faults
 from kivant.core.motion.routine import commands
 from kivant.core.path import Path
 
@@ -18,7 +18,14 @@ def _outside(machine: Machine, routine: Routine, place: Path, checkpoint: Callab
 
 
 def _impossible(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    for path, message, remedy in spin_faults(commands(machine, routine, checkpoint)):
+    commanded = commands(machine, routine, checkpoint)
+    for path, message, remedy in row_faults(commanded, commanded.spins.faults):
+        yield Case(place / path, {"message": message, "remedy": remedy})
+
+
+def _unreachable(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
+    commanded = commands(machine, routine, checkpoint)
+    for path, message, remedy in row_faults(commanded, commanded.unreachable):
         yield Case(place / path, {"message": message, "remedy": remedy})
 
 
@@ -38,6 +45,16 @@ SPIN_IMPOSSIBLE = FindingKind(
     subject="routine",
     title="A spin is beyond a limit, too short for its ramps, or turns round with play.",
     check=_impossible,
+    message="{message}",
+    remedy="{remedy}",
+)
+
+PLACE_UNREACHABLE = FindingKind(
+    code="place-unreachable",
+    severity="error",
+    subject="routine",
+    title="The tool cannot be where a block puts it.",
+    check=_unreachable,
     message="{message}",
     remedy="{remedy}",
 )

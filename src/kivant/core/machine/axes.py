@@ -8,6 +8,7 @@ from fractions import Fraction
 from types import MappingProxyType
 
 from kivant.core.drive.drivers import DRIVERS, DriverKind, board_lines
+from kivant.core.geometry import Geometry, geometry_kind
 from kivant.core.machine.check import checked
 from kivant.core.machine.edits import Edit
 from kivant.core.machine.lines import free_lines, wired, with_lines
@@ -100,6 +101,7 @@ def _renamed(routine: Routine, old: str, new: str | None) -> Routine:
 def _named_otherwise(machine: Machine, old: str, new: str | None) -> Machine:
     """Return the machine with the axis renamed, or taken out, in its poses and routines; a pose of nothing is gone."""
     routines = tuple(_renamed(routine, old, new) for routine in machine.routines)
+    machine = replace(machine, geometry=_geometry_renamed(machine.geometry, old, new))
     if machine.poses is None:
         return replace(machine, routines=routines)
     at = [(pose, renamed_values(pose.at, old, new)) for pose in machine.poses]
@@ -110,6 +112,19 @@ def _named_otherwise(machine: Machine, old: str, new: str | None) -> Machine:
     return replace(machine, poses=poses or None, routines=routines)
 
 
+def _geometry_renamed(geometry: Geometry | None, old: str, new: str | None) -> Geometry | None:
+    """Return the geometry with an axis renamed; without the axis it is none, unless it can do without."""
+    if geometry is None:
+        return None
+    changes: dict[str, str | None] = {}
+    for role in geometry_kind(geometry).roles:
+        if getattr(geometry.axes, role.key) == old:
+            if new is None and not role.optional:
+                return None
+            changes[role.key] = new
+    return replace(geometry, axes=replace(geometry.axes, **changes)) if changes else geometry
+
+
 def rename_axis(index: int, name: str) -> Edit:
     """Give an axis another name, in the routines too."""
 
@@ -117,7 +132,7 @@ def rename_axis(index: int, name: str) -> Edit:
         axis, new = machine.axes[index], name.strip()
         axes = (*machine.axes[:index], replace(axis, name=new), *machine.axes[index + 1 :])
         # Before the rest: an empty name would take the axis out of it.
-        checked(replace(machine, axes=axes, poses=None))
+        checked(replace(machine, axes=axes, poses=None, geometry=None))
         return checked(replace(_named_otherwise(machine, axis.name, new), axes=axes), routines=True)
 
     return edit
@@ -144,7 +159,8 @@ def delete_axis(index: int) -> Edit:
     def edit(machine: Machine) -> Machine:
         name = machine.axes[index].name
         axes = (*machine.axes[:index], *machine.axes[index + 1 :])
-        return replace(_named_otherwise(machine, name, None), axes=axes)
+        made = replace(_named_otherwise(machine, name, None), axes=axes)
+        return checked(made, routines=made.geometry != machine.geometry)
 
     return edit
 

@@ -36,6 +36,7 @@ from kivant.core.fields import (
     Tagged,
     Title,
 )
+from kivant.core.geometry import GEOMETRIES, Geometry
 from kivant.core.motion.blocks import BLOCKS, Block
 from kivant.core.travel.stages import STAGES, Stage
 
@@ -292,6 +293,9 @@ class Machine(Part):
     board: Board = field(default_factory=Board)
     supplies: Annotated[tuple[Supply, ...] | None, MaxLen(64), About("What feeds the drivers")] = None
     axes: Annotated[tuple[Axis, ...], MaxLen(64)] = ()
+    geometry: Annotated[
+        Geometry | None, Tagged("kind", GEOMETRIES), About("How the axes move the tool; left out: each by itself")
+    ] = None
     poses: Annotated[tuple[Pose, ...] | None, MaxLen(10_000), About("Positions that blocks go to by name")] = None
     routines: Annotated[tuple[Routine, ...], MaxLen(10_000)] = ()
     x: Extra = None

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from decimal import Decimal
 
 from kivant.core.errors import Fault
+from kivant.core.geometry import geometry_kind
 from kivant.core.machine.parts import Machine, Routine, start_of
-from kivant.core.motion.blocks import Block, Call, block_kind, walk
+from kivant.core.motion.blocks import Block, Call, Move, block_kind, walk
 from kivant.core.motion.row_count import MOST_ROWS, RowCounter
 from kivant.core.path import Path, routine_path
 
@@ -67,7 +69,30 @@ def _names(machine: Machine) -> dict[str, set[str]]:
         "axis": {axis.name for axis in machine.axes},
         "pose": {pose.name for pose in machine.poses or ()},
         "routine": {other.name for other in machine.routines},
+        "coordinate": _coordinates(machine),
     }
+
+
+def _coordinates(machine: Machine) -> set[str]:
+    """Return what tells where the machine's tool is; nothing, where it has none."""
+    geometry = machine.geometry
+    if geometry is None:
+        return set()
+    lifts = any(role.key == "z" and geometry.axes.z is not None for role in geometry_kind(geometry).roles)
+    return {name for name in geometry_kind(geometry).coordinates if name != "z" or lifts}
+
+
+def _tool_faults(coordinates: set[str], place: Mapping[str, Decimal], where: Path) -> Iterator[Fault]:
+    if not coordinates:
+        yield Fault(where, "The machine has no tool: its axes are independent.", "Give the machine a geometry first.")
+        return
+    for name in place:
+        if name not in coordinates:
+            remedy = f"Use {known(sorted(coordinates))}."
+            yield Fault(where / name, f"The tool has no coordinate “{name}”.", remedy)
+    missing = sorted(coordinates - {"z"} - set(place))
+    if missing:
+        yield Fault(where, f"The place of the tool lacks {known(missing)}.", "Give all but z, which may be left out.")
 
 
 def _unknown(names: Mapping[str, set[str]], what: str, name: str, where: Path) -> Iterator[Fault]:
@@ -83,6 +108,8 @@ def _broken_rules(names: Mapping[str, set[str]], blocks: tuple[Block, ...], path
 def _broken_rule(names: Mapping[str, set[str]], block: Block, where: Path) -> Iterator[Fault]:
     kind = block_kind(block)
     yield from kind.faults(block, where)
+    if isinstance(block, Move) and block.tool is not None:
+        yield from _tool_faults(names["coordinate"], block.tool, where / "tool")
     if not kind.filled:
         for inner, name in kind.mentions(block):
             yield from _unknown(names, "axis", name, where / inner)

@@ -10,6 +10,7 @@ from kivant.core.drive.drivers import board_lines, driver_kind
 from kivant.core.drive.sequence_table import LEAST_ROWS
 from kivant.core.drive.switches import faults_of_bank
 from kivant.core.errors import Fault
+from kivant.core.machine.geometry_rules import broken_rules_of_geometry
 from kivant.core.machine.parts import Axis, Machine, Motor, Routine
 from kivant.core.machine.program_rules import broken_rules_of_poses, broken_rules_of_routine, known
 from kivant.core.path import Path, axis_path, routine_path
@@ -37,6 +38,7 @@ def broken_rules(machine: Machine) -> Iterator[Fault]:
         yield from _limits(place, axis)
         yield from point_faults(place / "motor" / "torque_points", axis.motor)
         yield from _load(place / "load", axis)
+    yield from broken_rules_of_geometry(machine)
     yield from broken_rules_of_poses(machine)
     for i, routine in enumerate(machine.routines):
         yield from broken_rules_of_routine(machine, routine, routine_path(i))

@@ -29,12 +29,13 @@ from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
 from kivant.core.motion.positions import positions_of
 from kivant.core.motion.ramp import Ramps
 from kivant.core.motion.rates import Rates, pulse_rate, rates_of
-from kivant.core.motion.reach import beyond_limits, beyond_words, spin_faults
+from kivant.core.motion.reach import beyond_limits, beyond_words, row_faults
 from kivant.core.motion.routine import Commands, Sparse, commands
 from kivant.core.motion.segment import Reals, SegmentColumns, Wholes
 from kivant.core.motion.shapes import one_table
 from kivant.core.motion.spin_ramps import along
 from kivant.core.motion.spins import Share
+from kivant.core.motion.tool_limits import tool_limits
 from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
 from kivant.core.motion.waits import waits
 from kivant.core.motor.pulling import pulls_of
@@ -109,7 +110,8 @@ def _refuse_idle(machine: Machine) -> None:
 
 
 def _refuse_impossible(machine: Machine, routine: Routine, place: Path, commanded: Commands) -> None:
-    faults = [Fault(place / path, message, remedy) for path, message, remedy in spin_faults(commanded)]
+    own = [*commanded.unreachable, *commanded.spins.faults]
+    faults = [Fault(place / path, message, remedy) for path, message, remedy in row_faults(commanded, own)]
     beyond = [] if faults else beyond_limits(machine, routine, commanded)
     faults += (Fault(place / found.path, *beyond_words(machine, found)) for found in beyond)
     if faults:
@@ -158,18 +160,36 @@ def _ramps(machine: Machine, layout: _Layout, commanded: Commands) -> Ramps:
     columns = (np.array([getattr(rates, field.name) for rates in own])[layout.moves.axis] for field in fields(Rates))
     own_factors = _sparse(commanded.factors, 1.0, len(commanded.places))[layout.loose.origin]
     factors = np.where(layout.loose.extra, 1.0, own_factors)[layout.rows][layout.moves.move]
-    special = _special(machine, layout)
+    special, tool = _special(machine, layout), _tool(machine, layout, commanded)
     if not layout.spins:
-        return coordinate(layout.moves.move, layout.moves.way, Rates(*columns), factors, special)
+        return coordinate(layout.moves.move, layout.moves.way, Rates(*columns), factors, special, tool)
     count = len(layout.rows) - len(layout.spins)
     own_moves = (layout.moves.move < count).nonzero()[0]
     if special is not None:
         special = special._replace(axis=special.axis[own_moves])
     own_rates = Rates(*(column[own_moves] for column in columns))
     move, way = layout.moves.move[own_moves], layout.moves.way[own_moves]
-    laid = coordinate(move, way, own_rates, factors[own_moves], special)
+    laid = coordinate(move, way, own_rates, factors[own_moves], special, tool)
     parts = [(np.arange(count), laid), (np.arange(count, len(layout.rows)), along(layout.spins))]
     return one_table(len(layout.rows), parts)
+
+
+def _tool(machine: Machine, layout: _Layout, commanded: Commands) -> tuple[Reals, Reals] | None:
+    """Return what the limits of the tool make of moves in which axes go together; None where there are none."""
+    if machine.geometry is None:
+        return None
+    ratios = np.array([float(steps_per_unit(axis)) for axis in machine.axes])
+    moves, count = layout.moves, len(layout.rows) - len(layout.spins)
+    apart = np.zeros(len(commanded.places), np.bool_)
+    apart[np.array(commanded.apart, np.int64)] = True
+    own = np.flatnonzero((moves.move < count) & ~layout.loose.extra[layout.rows[moves.move]])
+    own = own[~apart[layout.loose.origin[layout.rows[moves.move[own]]]]]
+    before = np.empty((count, len(machine.axes)))
+    for index, (named, positions) in enumerate(zip(layout.loose.named, layout.loose.positions, strict=True)):
+        at = positions.numerators[np.searchsorted(named, layout.rows[:count], "left")] / positions.denominator
+        before[:, index] = np.asarray(at, np.float64) / ratios[index]
+    axis, move = moves.axis[own], moves.move[own]
+    return tool_limits(machine, move, axis, before[move, axis], moves.way[own] / ratios[axis], before)
 
 
 def _special(machine: Machine, layout: _Layout) -> Special | None:

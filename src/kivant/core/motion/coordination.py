@@ -39,7 +39,7 @@ class Special(NamedTuple):
 
 def coordinate(
     moves: Wholes, distances: Reals, rates: Rates[Reals], speed_factors: Reals | float = 1.0,
-    special: Special | None = None,
+    special: Special | None = None, tool: tuple[Reals, Reals] | None = None,
 ) -> Ramps:  # fmt: skip
     """Return the fastest ramp from 0 to 1 along the straight path of each move.
 
@@ -55,14 +55,17 @@ def coordinate(
         Scale the wished speeds and nothing else; the pulse rate caps the speed after that.
     special : Special, optional
         Bands of speed to avoid, and axes that follow their torque.
+    tool : two arrays, shape (moves,), optional
+        Speed and acceleration that the paths may have so that the tool keeps to its own limits.
     """
     shares = _Shares(moves, distances, int(moves.max(initial=-1)) + 1, special)
     speed = np.minimum(speed_factors * rates.speed, rates.pulse_rate)
+    most, rate = tool if tool is not None else (np.inf, np.inf)
     limits = PathLimits(
-        speed=shares.outside_bands(shares.tightest(shares.pulled_speed(speed))),
-        acceleration=shares.tightest(rates.acceleration),
-        deceleration=shares.tightest(rates.deceleration),
-        start_speed=shares.tightest(rates.start_speed),
+        speed=shares.outside_bands(np.minimum(shares.tightest(shares.pulled_speed(speed)), most)),
+        acceleration=np.minimum(shares.tightest(rates.acceleration), rate),
+        deceleration=np.minimum(shares.tightest(rates.deceleration), rate),
+        start_speed=np.minimum(shares.tightest(rates.start_speed), most),
         jerk=shares.tightest(rates.jerk),
     )
     return ramps_along(limits, shares.follow(), shares.available)

@@ -11,6 +11,7 @@ from typing import Literal
 from kivant.core.machine.parts import Machine, Routine, start_of
 from kivant.core.motion.blocks import block_kind
 from kivant.core.motion.routine import Commands, commands
+from kivant.core.motion.spins import RowFault
 from kivant.core.path import Path, axis_path
 
 _FAR = Decimal("inf")
@@ -28,10 +29,10 @@ class Beyond:
     turn: int = 1
 
 
-def spin_faults(commanded: Commands) -> Iterator[tuple[Path, str, str]]:
-    """Yield what forbids spins: the path from the routine to each, what is wrong, and what to do."""
+def row_faults(commanded: Commands, faults: Sequence[RowFault]) -> Iterator[tuple[Path, str, str]]:
+    """Yield what forbids rows, once for each block: the path from the routine to it, what is wrong, and what to do."""
     places, told = commanded.places, set()
-    for fault in commanded.spins.faults:
+    for fault in faults:
         path = places.path(fault.row) / (Path() if places.is_called(fault.row) else fault.inner)
         if path not in told:
             told.add(path)

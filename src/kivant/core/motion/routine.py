@@ -15,11 +15,12 @@ from itertools import islice
 
 from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Machine, Routine, start_of
+from kivant.core.machine.tool import UnreachableError, tool_of
 from kivant.core.motion.blocks import Block, block_kind
 from kivant.core.motion.blocks.kind import Targets
 from kivant.core.motion.outline import Places
 from kivant.core.motion.row_count import RowCounter
-from kivant.core.motion.spins import NO_SPINS, Spins, spun
+from kivant.core.motion.spins import NO_SPINS, RowFault, Spins, spun
 from kivant.core.path import Path
 
 BLOCKS = Path.of("blocks")
@@ -84,6 +85,9 @@ class Commands:
         self.apart = array("q")
         self.spun = array("q")
         self.spins: Spins = NO_SPINS
+        self.unreachable: list[RowFault] = []
+        self._tool = tool_of(machine)
+        self._reached: dict[tuple[tuple[str, Decimal], ...], Targets] = {}
         self._add = {name: axis.add for name, axis in zip(self.names, self.axes, strict=True)}
         self._routines = {routine.name: routine.blocks for routine in machine.routines}
         self._checkpoint = checkpoint
@@ -131,6 +135,17 @@ class Commands:
             self._aim(2 * row, to)
         if by:
             self._aim(2 * row + 1, by)
+
+    def tool_targets(self, place: Targets) -> Targets | None:
+        """Return the positions that put the tool at a place; None, and a fault of the next row, if none do."""
+        key = tuple(place.items())
+        if key not in self._reached and self._tool is not None:
+            try:
+                self._reached[key] = self._tool.targets(place)
+            except UnreachableError as error:
+                fault = error.faults[0]
+                self.unreachable.append(RowFault(len(self.places), Path.of("tool"), fault.message, fault.remedy))
+        return self._reached.get(key)
 
     def spin(self) -> None:
         """Turn axes at speeds; what lies between two of them is found when all are laid."""

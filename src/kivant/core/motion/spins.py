@@ -36,8 +36,8 @@ class Share(NamedTuple):
     pieces: tuple[Piece, ...]
 
 
-class SpinFault(NamedTuple):
-    """Why the spin of a row cannot be done; ``inner`` leads from the block to what is wrong."""
+class RowFault(NamedTuple):
+    """Why the block of a row cannot be done; ``inner`` leads from the block to what is wrong."""
 
     row: int
     inner: Path
@@ -56,13 +56,13 @@ class Spins(NamedTuple):
         How long each row takes, s.
     shares : sequence of lists of Share
         For each axis, in order.
-    faults : list of SpinFault
+    faults : list of RowFault
     """
 
     heads: Mapping[int, int]
     seconds: Mapping[int, float]
     shares: Sequence[Sequence[Share]]
-    faults: Sequence[SpinFault]
+    faults: Sequence[RowFault]
 
 
 NO_SPINS = Spins({}, {}, (), ())
@@ -83,7 +83,7 @@ def spun(
     found = Spins({}, {}, [[] for _ in machine.axes], [])
     if len(rows) > MOST_SPINS:
         message = f"The routine makes {len(rows)} spins; the limit is {MOST_SPINS}."
-        return found._replace(faults=[SpinFault(rows[0], Path(), message, "Repeat them less often.")])
+        return found._replace(faults=[RowFault(rows[0], Path(), message, "Repeat them less often.")])
     paces = {axis.name: Pace(machine, axis) for axis in machine.axes}
     with localcontext() as context:
         context.prec = EXACT_DIGITS
@@ -138,7 +138,7 @@ class _Run:
             try:
                 self._solve(row, block, last=row == self.rows[-1])
             except _FaultError as error:
-                self.found.faults.append(SpinFault(row, *error.words))  # type: ignore[attr-defined]
+                self.found.faults.append(RowFault(row, *error.words))  # type: ignore[attr-defined]
                 return
 
     def _solve(self, row: int, block: Spin, *, last: bool) -> None:

@@ -27,6 +27,7 @@ _FACTOR = re.compile(r",?\s*at\s+([\d.]+)\s*%\s*speed\s*$")
 _APART = re.compile(r",?\s*each by itself\s*$")
 _TOGETHER = re.compile(r",?\s*together\s*$")
 _LENGTH = re.compile(r"\s+(for|over)\s+((?:(?!\sfor\s|\sover\s).)+)$")
+_COORDINATE = re.compile(r"([a-z]+)\s+(.+)")
 _TURNS = re.compile(r"([\d.]+)\s*turns?$")
 
 
@@ -137,12 +138,27 @@ def _move(machine: Machine, text: str) -> Block:
             known = ", ".join(pose.name for pose in machine.poses or ()) or "none yet"
             raise _refused(name, "is no pose.", f"The machine has these: {known}.")
         return Move(pose=name, speed_factor=factor)
+    if text.startswith("tool to "):
+        return Move(tool=_place(text.removeprefix("tool to ")), speed_factor=factor)
     aims: dict[str, dict[str, Decimal]] = {"to": {}, "by": {}}
     for axis, word, rest in _parts(machine, text, ("to", "by")):
         aims[word][axis.name] = quantity.as_decimal(quantity.position(axis).parse(rest))
     made: Any = Each if apart else Move
     block: Block = made(to=aims["to"] or None, by=aims["by"] or None, speed_factor=factor)
     return block
+
+
+def _place(text: str) -> dict[str, Decimal]:
+    """Return a place of the tool: coordinates with numbers, joined by “and” or commas."""
+    found: dict[str, Decimal] = {}
+    for part in re.split(r"\s+and\s+|\s*,\s*", text.strip()):
+        match = _COORDINATE.fullmatch(part.strip())
+        if not match:
+            raise _refused(part or text, "is no coordinate with a number.", "Write it like “tool to x 80 and y 60”.")
+        name, value = match.group(1), match.group(2)
+        unit = quantity.angle() if name in ("turn", "tilt") else quantity.length(name)
+        found[name] = quantity.as_decimal(unit.parse(value))
+    return found
 
 
 def _spin(machine: Machine, text: str) -> Block:

@@ -31,7 +31,8 @@ def with_target(block: Block, axis: Axis, text: str) -> Block:
     ValueTextError
         If the text cannot be understood, the block is no move with targets, or no axis would be left in it.
     """
-    if not isinstance(block, Move | Each) or getattr(block, "pose", None) is not None:
+    elsewhere = getattr(block, "pose", None) is not None or getattr(block, "tool", None) is not None
+    if not isinstance(block, Move | Each) or elsewhere:
         message = "Only a move with targets has positions of its own."
         raise ValueTextError(Fault(axis.name, message, "Change this block in its line."))
     typed = text.strip()

@@ -51,6 +51,9 @@ class Rows(Protocol):
     def move(self, to: Targets | None, by: Targets | None, speed_factor: float, *, together: bool = True) -> None:
         """Move axes straight and together, or each by itself: `to` positions, or `by` so much from where they were."""
 
+    def tool_targets(self, place: Targets) -> Targets | None:
+        """Return the positions that put the tool at a place; None, and a fault of the next row, if none do."""
+
     def spin(self) -> None:
         """Turn axes at speeds; what lies between two of them is found when all are laid."""
 

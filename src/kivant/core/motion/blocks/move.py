@@ -22,6 +22,7 @@ class Move(Block):
     to: Annotated[Positions | None, About("Absolute targets")] = None
     by: Annotated[Positions | None, About("Relative to the last commanded position")] = None
     pose: Annotated[Name | None, About("A pose by name, in place of targets")] = None
+    tool: Annotated[Positions | None, About("A place of the tool by its coordinates, in place of targets")] = None
     speed_factor: Annotated[Factor | None, About("Scales the speed")] = None
     off: Off = None
     x: Extra = None
@@ -29,10 +30,15 @@ class Move(Block):
 
 def _lay(block: Move, rows: Rows) -> None:
     factor = 1.0 if block.speed_factor is None else block.speed_factor
+    if block.tool is not None:
+        rows.move(rows.tool_targets(block.tool), None, factor)
+        return
     rows.move(block.to if block.pose is None else rows.poses[block.pose], block.by, factor)
 
 
 def _words(block: Move, names: Mapping[str, str]) -> str:
+    if block.tool is not None:
+        return ", ".join(f"{name} {value:f}" for name, value in block.tool.items())
     return targets.words(block, names) if block.pose is None else block.pose
 
 
@@ -42,6 +48,8 @@ def _refers(block: Move) -> Iterator[tuple[Path, Referred, str]]:
 
 
 def _renamed(block: Move, what: Referred, old: str, new: str | None) -> Block | None:
+    if block.tool is not None:
+        return block
     if block.pose is None:
         return targets.renamed(block, what, old, new)
     if what != "pose" or block.pose != old:
@@ -50,10 +58,12 @@ def _renamed(block: Move, what: Referred, old: str, new: str | None) -> Block | 
 
 
 def _faults(block: Move, path: Path) -> Iterator[Fault]:
-    if block.pose is None:
+    elsewhere = [key for key in ("pose", "tool") if getattr(block, key) is not None]
+    if not elsewhere:
         yield from targets.faults(block, path, "The move")
-    elif block.to or block.by:
-        yield Fault(path / "pose", "The move names a pose and targets.", "Keep one of the two.")
+    elif len(elsewhere) > 1 or block.to or block.by:
+        both = "a pose and a place of the tool" if len(elsewhere) > 1 else "targets and a pose or a place of the tool"
+        yield Fault(path / elsewhere[-1], f"The move names {both}.", "Keep one of them.")
 
 
 MOVE = BlockKind(

@@ -101,7 +101,8 @@ class BlockList(QTreeView):
             width = min(max(widest, metrics.horizontalAdvance(title) + 16), 110 if count < 9 else widest)
             header.resizeSection(column, width)
             used += width
-        header.resizeSection(LINE, max(self.viewport().width() - used, _SHORT if self.isColumnHidden(BEGINS) else _LINE))
+        least = _SHORT if self.isColumnHidden(BEGINS) else _LINE
+        header.resizeSection(LINE, max(self.viewport().width() - used, least))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -195,7 +195,7 @@ class BlockModel(QAbstractItemModel):
             return f"{begin:.3f} s"
         if index.column() == TAKES:
             return figures.brief_seconds(end - begin) if end > begin else ""
-        return figures.plain(round(self.position(index.column() - POSITIONS, end), 6))
+        return figures.plain(round(self.position(index.column() - POSITIONS, end), 4))
 
     def position(self, axis: int, time_s: float) -> float:
         """Return where an axis is at a time of the plan, in its unit."""

@@ -93,7 +93,9 @@ class PoseCard(QWidget):
             painter.drawLine(QPointF(x, _PICTURE.top()), QPointF(x, _PICTURE.bottom()))
             if axis.name in self.pose.at:
                 position = float(self.pose.at[axis.name])
-                share = position % _TURN / _TURN if axis.unit == "deg" else ruler_share(axis, position)
+                bounded = axis.limits.min is not None and axis.limits.max is not None
+                wraps = axis.unit == "deg" and not bounded
+                share = position % _TURN / _TURN if wraps else ruler_share(axis, position)
                 y = _PICTURE.bottom() - min(max(share, 0.0), 1.0) * _PICTURE.height()
                 painter.setPen(theme.pen(theme.axis(index), 3))
                 half = min(apart / 2 - 1, 5)

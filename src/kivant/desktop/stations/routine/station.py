@@ -18,6 +18,7 @@ from kivant.desktop.stations.routine.lanes import RoutineLanes
 from kivant.desktop.stations.routine.pose_shelf import PoseShelf
 from kivant.desktop.stations.routine.program import Program
 from kivant.desktop.stations.routine.routines import Routines
+from kivant.desktop.stations.routine.tool_view import ToolView
 from kivant.desktop.widgets.station_page import StationPage
 from kivant.desktop.widgets.value_field import ValueField
 
@@ -37,6 +38,7 @@ class RoutineStation(StationPage):
         )
         self.line.setToolTip("Type what is to happen next, and Enter: it goes behind the chosen block.")
         self.shelf = PoseShelf(self.program)
+        self.tool = ToolView(self.program, self.shelf)
         self._lay_out()
         self.head.unroll.toggled.connect(self.lanes.unroll)
         self.lanes.line_wanted.connect(lambda: self.list.typing.line())
@@ -62,7 +64,13 @@ class RoutineStation(StationPage):
         beside.addWidget(words, 1)
         beside.addWidget(self.shelf)
         self.split = QSplitter(Qt.Orientation.Vertical)
-        self.split.addWidget(self.lanes)
+        upper = QWidget()
+        across = QHBoxLayout(upper)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(16)
+        across.addWidget(self.lanes, 1)
+        across.addWidget(self.tool)
+        self.split.addWidget(upper)
         self.split.addWidget(below)
         self.split.setChildrenCollapsible(False)
         self.split.setHandleWidth(9)
@@ -84,6 +92,7 @@ class RoutineStation(StationPage):
         self.line.setPlaceholderText(f"Type a block: {example}{more} · pause 0.5 s · spin … · repeat 3 times · note …")
         self.line.refresh()
         self.shelf.refresh()
+        self.tool.follow()
         self._take_plan()
 
     def _take_plan(self) -> None:

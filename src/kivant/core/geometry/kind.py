@@ -1,0 +1,78 @@
+"""What every kind of geometry is to the rest of the core: one record."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from kivant.core.errors import Fault
+from kivant.core.fields import About, Part, Positive
+from kivant.core.path import Path
+
+ToolSpeed = Annotated[Positive | None, About("Greatest speed of the tool, in mm/s (deg/s); left out: no limit")]
+ToolAcceleration = Annotated[
+    Positive | None, About("Greatest acceleration of the tool, in mm/s² (deg/s²); left out: no limit")
+]
+
+Place = tuple[float, ...]
+"""Where the tool is: the coordinates of its geometry, in their order."""
+Functions = Any
+"""`math` for numbers, NumPy for arrays: both have ``sin``, ``cos`` and ``radians``."""
+
+
+class Geometry(Part):
+    """How axes move the tool; ``kind`` names how, ``axes`` which axis has which part in it."""
+
+    __slots__ = ()
+    kind: str
+    axes: Any
+    tool_speed: float | None
+    tool_acceleration: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Role:
+    """The part that an axis has in a geometry: its key, what it is, its unit, and whether there may be none."""
+
+    key: str
+    words: str
+    unit: str
+    optional: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class GeometryKind:
+    """All that the core knows of a kind of geometry.
+
+    Parameters
+    ----------
+    type : type
+        The data of one geometry of this kind.
+    title : str
+        What it is called where it is offered.
+    roles : tuple of Role
+    coordinates : tuple of str
+        What tells where the tool is, in order: ``x``, ``y`` and ``z``, or others.
+    forward : callable (geometry, positions, functions)
+        Where the tool is; positions by role, numbers or arrays, in axis units. A role without an axis is 0.
+    inverse : callable (geometry, place)
+        The positions by role that put the tool at a place; None where there are none.
+    nearest : callable (geometry, place)
+        The nearest place that can be reached by lengths alone.
+    faults : callable (geometry, path)
+        What is wrong between its fields.
+    links : callable (geometry, positions)
+        The joints of what carries the tool, from the middle outwards, as points seen from above, mm; none, where it
+        carries it in another way.
+    """
+
+    type: type[Geometry]
+    title: str
+    roles: tuple[Role, ...]
+    coordinates: tuple[str, ...]
+    forward: Callable[[Any, Mapping[str, Any], Functions], tuple[Any, ...]]
+    inverse: Callable[[Any, Place], Mapping[str, float] | None]
+    nearest: Callable[[Any, Place], Place] = lambda _geometry, place: place
+    faults: Callable[[Any, Path], Iterator[Fault]] = lambda _geometry, _path: iter(())
+    links: Callable[[Any, Mapping[str, float]], tuple[tuple[float, float], ...]] = lambda _geometry, _positions: ()

@@ -1,0 +1,99 @@
+"""An arm of two links that turn in a plane, with or without a lift.
+
+References
+----------
+J. J. Craig, *Introduction to Robotics*, 3rd ed., Pearson, 2005, sec. 4.4 (the planar arm by the law of cosines).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+from kivant.core.bounds import MaxLen
+from kivant.core.errors import Fault
+from kivant.core.fields import About, Extra, Name, Part, Positive
+from kivant.core.geometry.kind import Functions, Geometry, GeometryKind, Place, Role, ToolAcceleration, ToolSpeed
+from kivant.core.path import Path
+
+_SAME = 1e-9  # of the reach: beside its edge by rounding only
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TwoLinkAxes(Part):
+    """Which axis turns the shoulder, which the elbow, and which lifts."""
+
+    shoulder: Name
+    elbow: Name
+    z: Name | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TwoLink(Geometry):
+    """Shoulder angle from x, elbow angle from the first link, both counter-clockwise seen from above."""
+
+    kind: Literal["two_link"] = "two_link"
+    axes: TwoLinkAxes
+    lengths_mm: Annotated[tuple[Positive, ...], MaxLen(2), About("Upper arm and forearm", "mm")]
+    elbow: Annotated[Literal["left", "right"], About("On which side of the line from shoulder to tool")] = "left"
+    tool_speed: ToolSpeed = None
+    tool_acceleration: ToolAcceleration = None
+    x: Extra = None
+
+
+def _forward(geometry: TwoLink, at: Mapping[str, Any], functions: Functions) -> tuple[Any, ...]:
+    upper, fore = geometry.lengths_mm
+    shoulder = functions.radians(at["shoulder"])
+    both = shoulder + functions.radians(at["elbow"])
+    x = upper * functions.cos(shoulder) + fore * functions.cos(both)
+    return x, upper * functions.sin(shoulder) + fore * functions.sin(both), at["z"]
+
+
+def _inverse(geometry: TwoLink, place: Place) -> Mapping[str, float] | None:
+    upper, fore = geometry.lengths_mm
+    x, y, z = place
+    far = math.hypot(x, y)
+    if not abs(upper - fore) - _SAME * (upper + fore) <= far <= (upper + fore) * (1 + _SAME):
+        return None
+    cosine = (x * x + y * y - upper * upper - fore * fore) / (2 * upper * fore)
+    bend = math.acos(min(max(cosine, -1.0), 1.0))
+    elbow = -bend if geometry.elbow == "left" else bend
+    shoulder = math.atan2(y, x) - math.atan2(fore * math.sin(elbow), upper + fore * math.cos(elbow))
+    turned = math.degrees(shoulder)
+    return {"shoulder": (turned + 180.0) % 360.0 - 180.0, "elbow": math.degrees(elbow), "z": z}
+
+
+def _nearest(geometry: TwoLink, place: Place) -> Place:
+    upper, fore = geometry.lengths_mm
+    x, y, z = place
+    far = math.hypot(x, y)
+    near = min(max(far, abs(upper - fore)), upper + fore)
+    return (x * near / far, y * near / far, z) if far else (near, 0.0, z)
+
+
+def _faults(geometry: TwoLink, path: Path) -> Iterator[Fault]:
+    if len(geometry.lengths_mm) != 2:
+        message = f"Expected the lengths of two links; found {len(geometry.lengths_mm)}."
+        yield Fault(path / "lengths_mm", message, "Write upper arm and forearm, such as [120, 100].")
+
+
+def _links(geometry: TwoLink, at: Mapping[str, float]) -> tuple[tuple[float, float], ...]:
+    upper, shoulder = geometry.lengths_mm[0], math.radians(at["shoulder"])
+    x, y, _z = _forward(geometry, at, math)
+    return ((0.0, 0.0), (upper * math.cos(shoulder), upper * math.sin(shoulder)), (x, y))
+
+
+TWO_LINK = GeometryKind(
+    type=TwoLink,
+    title="An arm of two links",
+    roles=(Role("shoulder", "turns the shoulder", "deg"), Role("elbow", "turns the elbow", "deg"),
+           Role("z", "lifts", "mm", optional=True)),
+    coordinates=("x", "y", "z"),
+    forward=_forward,
+    inverse=_inverse,
+    nearest=_nearest,
+    faults=_faults,
+    links=_links,
+)  # fmt: skip

@@ -1,0 +1,167 @@
+"""The tool of a machine: where axes put it, and which positions put it at a place."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from decimal import Decimal
+from itertools import product
+from typing import Any
+
+from kivant.core.errors import Fault, KivantError
+from kivant.core.geometry import Geometry, GeometryKind, geometry_kind
+from kivant.core.geometry.kind import Functions, Place
+from kivant.core.machine.parts import Axis, Machine
+from kivant.core.path import Path
+
+_GRAIN = Decimal("1e-9")  # of an axis unit, to which positions are told
+_TURN = 360.0
+_FAR = 1000.0  # mm, for an axis without limits
+_GRID, _ROUNDS = 9, 12  # places that are tried along each axis, and how often the grid is narrowed
+_SAME = 1e-6
+
+
+class UnreachableError(KivantError):
+    """No positions put the tool at a place; ``nearest`` is where it can be instead."""
+
+    def __init__(self, fault: Fault, nearest: Place) -> None:
+        super().__init__(fault)
+        self.nearest = nearest
+
+
+class Tool:
+    """The tool of a machine with a geometry; places are tuples in the order of ``coordinates``, in mm (or deg)."""
+
+    def __init__(self, machine: Machine, geometry: Geometry) -> None:
+        self.geometry, self.kind = geometry, geometry_kind(geometry)
+        names = [axis.name for axis in machine.axes]
+        self.axes: dict[str, int] = {}
+        for role in self.kind.roles:
+            name = getattr(geometry.axes, role.key)
+            if name is not None:
+                self.axes[role.key] = names.index(name)
+        self._machine = machine
+
+    @property
+    def coordinates(self) -> tuple[str, ...]:
+        """What tells where the tool is."""
+        return tuple(c for c in self.kind.coordinates if c != "z" or "z" in self.axes)
+
+    @property
+    def unit(self) -> str:
+        """The unit of the coordinates."""
+        return "mm" if "x" in self.kind.coordinates else "deg"
+
+    def _axis(self, role: str) -> Axis:
+        return self._machine.axes[self.axes[role]]
+
+    def roles(self, positions: Sequence[Any]) -> dict[str, Any]:
+        """Return positions by role, of positions of all axes in their order."""
+        return {role.key: positions[self.axes[role.key]] if role.key in self.axes else 0.0 for role in self.kind.roles}
+
+    def place(self, positions: Sequence[Any], functions: Functions = math) -> Place:
+        """Return where axes at positions put the tool; with NumPy as `functions`, of arrays."""
+        found = self.kind.forward(self.geometry, self.roles(positions), functions)
+        return tuple(found[: len(self.coordinates)])
+
+    def links(self, positions: Sequence[float]) -> tuple[tuple[float, float], ...]:
+        """Return the joints of what carries the tool, as points seen from above."""
+        return self.kind.links(self.geometry, self.roles(positions))
+
+    def targets(self, place: Mapping[str, Decimal | float]) -> dict[str, Decimal]:
+        """Return the positions by axis name that put the tool at a place; of a place without z, z stays as it is.
+
+        Raises
+        ------
+        UnreachableError
+            If there are none within lengths and limits; it names the nearest place.
+        """
+        wanted = tuple(float(place.get(c, 0)) for c in self.kind.coordinates)
+        found = self.kind.inverse(self.geometry, wanted)
+        if found is None:
+            raise self._unreachable(wanted, "lies beyond its reach")
+        at: dict[str, Decimal] = {}
+        for role, index in self.axes.items():
+            if role == "z" and "z" not in place:
+                continue
+            axis = self._machine.axes[index]
+            value = _within(axis, found[role])
+            if value is None:
+                position = f"{found[role]:.5g} {axis.unit}"
+                raise self._unreachable(wanted, f"would need {axis.name} at {position}, beyond its limits")
+            at[axis.name] = (Decimal(repr(value)).quantize(_GRAIN)).normalize() + 0
+        return at
+
+    def _unreachable(self, wanted: Place, why: str) -> UnreachableError:
+        nearest = self.nearest(wanted)
+        where = self.words(wanted)
+        remedy = f"The nearest place that the tool reaches is {self.words(nearest)}."
+        return UnreachableError(Fault(Path.of("tool"), f"The tool cannot be at {where}: that {why}.", remedy), nearest)
+
+    def words(self, place: Place) -> str:
+        """Return a place in words: ``x 80, y 60``."""
+        pairs = zip(self.coordinates, place, strict=False)
+        return ", ".join(f"{name} {float(f'{value:.5g}') + 0:g}" for name, value in pairs) + f" {self.unit}"
+
+    def nearest(self, wanted: Place) -> Place:
+        """Return about the nearest place that lengths and limits of the axes allow, by a grid that narrows down."""
+        roles = [role for role in self.axes if role != "z" or "z" in self.kind.coordinates]
+        spans = [_span(self._axis(role)) for role in roles]
+        near = self.kind.nearest(self.geometry, wanted)
+        start = self.kind.inverse(self.geometry, near)
+        begin = [start[role] if start else (low + high) / 2 for role, (low, high) in zip(roles, spans, strict=True)]
+        best = [min(max(value, low), high) for value, (low, high) in zip(begin, spans, strict=True)]
+        widths = [high - low for low, high in spans]
+
+        def far(values: Iterable[float]) -> float:
+            at = dict.fromkeys((role.key for role in self.kind.roles), 0.0) | dict(zip(roles, values, strict=True))
+            return math.dist(self.kind.forward(self.geometry, at, math), wanted)
+
+        for _ in range(_ROUNDS):
+            steps = [
+                [min(max(value + width * (k / (_GRID - 1) - 0.5), low), high) for k in range(_GRID)]
+                for value, width, (low, high) in zip(best, widths, spans, strict=True)
+            ]
+            best = list(min(product(*steps), key=far))
+            widths = [width / 2.5 for width in widths]
+        at = dict.fromkeys((role.key for role in self.kind.roles), 0.0) | dict(zip(roles, best, strict=True))
+        return tuple(self.kind.forward(self.geometry, at, math)[: len(self.coordinates)])
+
+
+def tool_of(machine: Machine) -> Tool | None:
+    """Return the tool of a machine; None where its axes are independent."""
+    geometry = machine.geometry
+    if geometry is None or not geometry_kind(geometry).coordinates:
+        return None
+    return Tool(machine, geometry)
+
+
+def kind_of(machine: Machine) -> GeometryKind | None:
+    """Return the kind of a machine's geometry, None where it has none."""
+    return geometry_kind(machine.geometry) if machine.geometry is not None else None
+
+
+def _within(axis: Axis, value: float) -> float | None:
+    """Return a position within an axis's limits, of a turning one a whole number of turns away; None if none is."""
+    low = -math.inf if axis.limits.min is None else float(axis.limits.min)
+    high = math.inf if axis.limits.max is None else float(axis.limits.max)
+    turns = [0]
+    if axis.unit == "deg":
+        least = math.ceil((low - value) / _TURN - _SAME) if math.isfinite(low) else -1
+        most = math.floor((high - value) / _TURN + _SAME) if math.isfinite(high) else 1
+        turns = sorted(range(max(least, -1000), min(most, 1000) + 1), key=abs)
+    for turn in turns:
+        found = value + turn * _TURN
+        if low - _SAME <= found <= high + _SAME:
+            return min(max(found, low), high)
+    return None
+
+
+def _span(axis: Axis) -> tuple[float, float]:
+    wide = _TURN / 2 if axis.unit == "deg" else _FAR
+    low, high = axis.limits.min, axis.limits.max
+    if low is not None and high is not None:
+        return float(low), float(high)
+    if low is not None:
+        return float(low), float(low) + 2 * wide
+    return (float(high) - 2 * wide, float(high)) if high is not None else (-wide, wide)
