@@ -15,9 +15,10 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PySide6.QtWidgets import QApplication
 
 from kivant.app.document.document import Document
-from kivant.app.document.examples import load_example
+from kivant.app.document.examples import SEEDLING_SETTER, load_example
 from kivant.core.machine.edits import typed
 from kivant.core.path import axis_path
+from kivant.core.program.poses import keep_pose
 from kivant.core.ramps.candidates import KINDS
 from kivant.core.travel.mechanics import WORN
 from kivant.desktop.frame.window import Window
@@ -103,10 +104,6 @@ def _take_travel(app: QApplication, window: Window) -> None:
     travel.show_face("calibrate")
     _take(app, window, "calibrate-day.png")
     travel.show_face("convert")
-    window.session.choice.select(1)
-    window.session.set_night(True)
-    _take(app, window, "screw-night.png")
-    window.session.set_night(False)
     running.forget()
     running.turned()
     running.changed()
@@ -150,6 +147,36 @@ def _take_rotors(app: QApplication, window: Window) -> None:
     session.choice.select(0)
 
 
+def _take_routines(app: QApplication, window: Window) -> None:
+    """Take a routine with poses, and one whose tool is moved by an arm."""
+    session = window.session
+    window.show_station("routine")
+    session.choice.choose_routine("Rising spiral")
+    _settle(app, window, 0.4)
+    page: Any = window.page
+    for name, seconds in (("Over the bowl", 1.8), ("Rim", 16.5), ("Away", 17.3)):
+        session.playhead.go(seconds)
+        session.edit(keep_pose(name, page.shelf.here()), "keep a pose")
+    page.program.choose([(3,)])
+    session.playhead.go(7.2)
+    _settle(app, window, 0.4)
+    _take(app, window, "routine-day.png")
+    while session.document.modified:
+        session.bench.undo()
+    arm = Window(Document(load_example(SEEDLING_SETTER)), folder=Path(tempfile.mkdtemp()))
+    arm.show()
+    arm.session.choice.choose_routine("Set three plugs")
+    arm.show_station("routine")
+    _settle(app, arm, 0.5)
+    arm.session.playhead.go(4.6)
+    there: Any = arm.page
+    there.tool.want(180.0, -60.0)
+    _settle(app, arm, 0.4)
+    _take(app, arm, "tool-day.png")
+    arm.session.close()
+    arm.hide()
+
+
 def main() -> int:
     """Take every picture."""
     app = make_app()
@@ -184,6 +211,7 @@ def main() -> int:
     _wait(app, lambda: not session.bench.tries.seeking)
     _take(app, window, "ramp-day.png")
     _take_rotors(app, window)
+    _take_routines(app, window)
     window.show_station("run")
     session.choice.choose_routine(None)
     for name, text in (("Wheel", "0.5rev"), ("Lift", "25mm"), ("Reach", "3in")):
@@ -191,7 +219,6 @@ def main() -> int:
     session.choice.select(2)
     _settle(app, window, 1.2)
     session.playhead.go(1.0)
-    _take(app, window, "own-move-day.png")
     session.choice.choose_routine("Rising spiral")
     session.set_night(True)
     _settle(app, window)

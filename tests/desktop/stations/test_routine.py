@@ -37,7 +37,7 @@ def two_axes(*blocks):
 class RoutineTest(StationTest):
     def typed(self, page, text: str) -> None:
         """Type over what is in the field that has just been opened."""
-        field = QApplication.focusWidget()
+        field = QApplication.focusWidget() or page.window().focusWidget()
         assert isinstance(field, ValueField)
         field.selectAll()
         QTest.keyClick(field, Qt.Key.Key_Delete)

@@ -86,6 +86,7 @@ class PoseShelf(QWidget):
             self.cards = [PoseCard(self.session, pose) for pose in self.poses]
             for index, card in enumerate(self.cards):
                 self._column.insertWidget(index, card)
+                card.show()
                 card.used.connect(lambda k=index: self.use(k))
                 card.gone_to.connect(lambda k=index: self.go(k))
                 card.renamed.connect(lambda k=index: self.type_name(k))
