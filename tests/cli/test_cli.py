@@ -1,6 +1,7 @@
 """The command line as a user runs it, in a process of its own."""
 
 import json
+import math
 import os
 import shutil
 import signal
@@ -19,6 +20,7 @@ from kivant.board.standin.commands import COMMANDS
 from kivant.board.standin.server import BoardServer
 from tests.patience import wait_until
 
+SETTER = str(resources.files("kivant").joinpath("examples", "seedling-setter.kivant"))
 RIG = str(resources.files("kivant").joinpath("examples", "banding-rig.kivant"))
 BLOCKED = "import sys; sys.modules['PySide6'] = None; from kivant.__main__ import main; sys.exit(main())"
 
@@ -66,6 +68,91 @@ class Verbs(unittest.TestCase):
         done = kivant("convert", RIG, "Lift", "--json", "--", "-0.5in")
         self.assertEqual(json.loads(done.stdout)["steps"], -2540)
         self.assertIn("730.472727 steps", kivant("convert", RIG, "Wheel", "90").stdout)
+
+    def test_routines_in_words(self):
+        """Every block once, by its numbers, with the times of its first turn; a name that is none is told."""
+        done = kivant("routine", RIG, "--routine", "Scalloped edge", "--json")
+        found = json.loads(done.stdout)
+        self.assertEqual((done.returncode, found["routine"], len(found["routines"])), (0, "Scalloped edge", 5))
+        self.assertEqual([block["index"] for block in found["blocks"]], ["0", "1", "1.0", "1.1"])
+        self.assertEqual(found["blocks"][1]["text"], "repeat 12 times")
+        self.assertEqual(found["blocks"][0]["name"], "Begin at the rim")
+        first, whole = found["blocks"][2], found["blocks"][1]
+        self.assertEqual(first["begin_s"], whole["begin_s"])
+        self.assertAlmostEqual(whole["end_s"] - whole["begin_s"], 24 * (first["end_s"] - first["begin_s"]), places=6)
+        self.assertEqual(whole["end_s"], found["duration_s"])
+        told = kivant("routine", RIG)
+        self.assertIn("Home: 14.0877 s", told.stdout)
+        self.assertIn("    Wheel by 15 deg and Reach by 6 mm together", told.stdout)
+        self.assertEqual(kivant("routine", RIG, "--routine", "Nobody").returncode, 1)
+
+    def test_a_routine_that_cannot_be_planned_is_told_and_the_others_are_listed(self):
+        spin = {"do": "spin", "speeds": {"Lift": 99}, "seconds": 1}
+        lines = [{"name": "Fast", "blocks": [spin]}, {"name": "Rest", "blocks": [{"do": "pause", "seconds": 2}]}]
+        done = kivant("routine", self.project(routines=lines))
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("Rest: 2.001 s", done.stdout)
+        self.assertIn("routines[0].blocks[0].speeds.Lift", done.stderr)
+        found = json.loads(kivant("check", self.project(routines=lines), "--json").stdout)["findings"]
+        self.assertEqual((found[0]["code"], found[0]["severity"]), ("spin-impossible", "error"))
+        for blocks, words in (
+            ([{"do": "call", "routine": "Fast"}], "would call itself"),
+            ([{"do": "repeat", "times": 0, "blocks": []}], "at least 1; found 0"),
+            ([{"do": "repeat", "times": 10**12, "blocks": []}], "at most 1000000"),
+            ([{"do": "each"}], "names no axis"),
+            ([{"do": "move", "pose": "Gone"}], "There is no pose “Gone”"),
+            ([{"do": "move", "tool": {"x": 1, "y": 2}}], "has no tool"),
+            ([{"do": "spin", "speeds": {"Lift": 1}, "turns": 1, "seconds": 2}], "found seconds and turns"),
+        ):
+            with self.subTest(words):
+                done = kivant("plan", self.project(routines=[{"name": "Fast", "blocks": blocks}]))
+                self.assertEqual(done.returncode, 1)
+                self.assertIn(words, done.stderr)
+                self.assertIn("routines[0].blocks[0]", done.stderr)
+
+    def test_every_step_with_the_place_of_the_tool(self):
+        """The columns are those of the geometry, and each place is that of the arm by its own angles then."""
+        out = self.folder / "steps.csv"
+        done = kivant("plan", SETTER, "--routine", "Shake off soil", "--out", str(out), "--geometry")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        lines = out.read_text().splitlines()
+        self.assertEqual(lines[0], "time_s,axis,step,position_steps,tool_x,tool_y,tool_z")
+        plain = self.folder / "plain.csv"
+        kivant("plan", SETTER, "--routine", "Shake off soil", "--out", str(plain))
+        self.assertEqual(
+            [line.split(",")[:4] for line in lines], [line.split(",") for line in plain.read_text().splitlines()]
+        )
+        at = {"Shoulder": 40.0, "Elbow": -60.0}
+        for line in lines[1:]:
+            _time, axis, _step, position, x, y, z = line.split(",")
+            if axis in at:
+                at[axis] = int(position) / (3200 * {"Shoulder": 5, "Elbow": 4}[axis] / 360)
+            self.assertEqual(z, "50.000000")
+        radians = math.radians(at["Shoulder"]), math.radians(at["Shoulder"] + at["Elbow"])
+        self.assertAlmostEqual(float(x), 140 * math.cos(radians[0]) + 110 * math.cos(radians[1]), delta=0.2)
+        self.assertAlmostEqual(float(y), 140 * math.sin(radians[0]) + 110 * math.sin(radians[1]), delta=0.2)
+        for arguments, status, words in (
+            (("plan", SETTER, "--geometry"), 2, "give --out PATH.csv"),
+            (("plan", SETTER, "--geometry", "--out", str(self.folder / "a.vcd")), 1, "Only a .csv file"),
+            (("plan", RIG, "--geometry", "--out", str(self.folder / "a.csv")), 1, "are independent"),
+        ):
+            done = kivant(*arguments)
+            self.assertEqual(done.returncode, status)
+            self.assertIn(words, done.stderr)
+        self.assertEqual(sorted(p.name for p in self.folder.iterdir()), ["plain.csv", "steps.csv"])
+
+    def test_a_run_of_every_block_counts_as_planned(self):
+        blocks = [
+            {"do": "each", "to": {"Lift": 3, "Reach": 2}},
+            {"do": "repeat", "times": 2, "blocks": [{"do": "spin", "speeds": {"Reach": 30}, "seconds": 0.4},
+                                                    {"do": "note", "text": "on"}]},
+            {"do": "move", "pose": "Near", "name": "Back"}, {"do": "pause", "seconds": 9, "off": True},
+        ]  # fmt: skip
+        poses = [{"name": "Near", "at": {"Lift": 1, "Reach": 1}}]
+        done = kivant("run", self.project(routines=[{"name": "All", "blocks": blocks}], poses=poses), "--json")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        counted = {axis["name"]: axis["board_steps"] for axis in json.loads(done.stdout)["axes"]}
+        self.assertEqual((counted["Lift"], counted["Reach"]), (200, 80))
 
     def test_plan_prints_and_writes_nothing_but_whole_files(self):
         out = self.folder / "steps.csv"

@@ -14,10 +14,11 @@ from kivant.board.protocol.spans import LONGEST_S, quadratic, spans, start_place
 from kivant.board.standin.sums import step_ticks
 from kivant.core.machine import Block, Machine, Pause
 from kivant.core.motion.rates import pulse_rate
-from kivant.core.plan import plan
+from kivant.core.plan import PlanError, plan
 from kivant.core.travel.conversion import nearest_step
 from tests.board.played import played, summed
 from tests.machines import coil_axis, limits, machine, move, pair_axis, screw_axis
+from tests.programs import built as program
 
 RATES = (1_000, 20_000, 50_000, 100_000, 200_000, 1_000_000, 10_000_000)
 
@@ -61,6 +62,25 @@ class AsPlanned(unittest.TestCase):
                 turn = (getattr(driver, "direction_setup_us", 0) + getattr(driver, "direction_hold_us", 0)) * 1e-6
                 self.assertGreaterEqual(float(np.min(gaps, initial=1.0)), least - 1e-12, case)
                 self.assertGreaterEqual(float(np.min(gaps[turns], initial=1.0)), turn - 1e-12, case)
+
+    def test_programs_of_all_blocks_are_played_to_the_step(self):
+        """Spins that go over the ends of their blocks, axes that arrive each by itself, repeats and calls."""
+        random = np.random.default_rng(21)
+        for number in range(120):
+            built = program(random)
+            jerk = float(random.uniform(2000, 20_000)) if number % 3 == 0 else None
+            axes = tuple(replace(axis, limits=replace(axis.limits, jerk=jerk)) for axis in built.axes)
+            hz = int(random.choice(RATES[2:6]))
+            built = replace(built, axes=axes, board=replace(built.board, tick_hz=hz))
+            try:
+                made = plan(built)
+            except PlanError as error:  # with a jerk, some spins are too short for their change of speed
+                self.assertRegex(str(error), "at least")
+                continue
+            for axis, (instants, signs) in zip(made.axes, played(made), strict=True):
+                case = f"{number}: {axis.name} at {hz} Hz"
+                self.assertEqual(signs.tolist(), axis.signs.tolist(), case)
+                self.assertLessEqual(float(np.max(np.abs(instants - axis.instants), initial=0)), 1 / hz + 20e-6, case)
 
     def test_counts_at_the_ends_of_blocks_are_those_of_the_routine(self):
         """Targets on which a step falls at the very end of a move, or at the very beginning of the next."""

@@ -5,10 +5,11 @@ from decimal import Decimal
 
 import numpy as np
 
-from kivant.core.machine import Pause
+from kivant.core.machine import Pause, Spin
 from kivant.core.motion.remainder import remainder
 from kivant.core.plan import plan
 from tests.machines import coil_axis, machine, move, screw_axis
+from tests.programs import built
 
 
 class Remainder(unittest.TestCase):
@@ -40,3 +41,28 @@ class Remainder(unittest.TestCase):
         )
         self.assertEqual(len(rest.blocks), 3)
         self.assertIsNone(remainder(self.made, self.made.duration, counts))
+
+    def test_programs_go_on_from_anywhere(self):
+        """Whatever block was cut short: what is left ends where the whole ends, but for spins, which begin anew."""
+        random = np.random.default_rng(9)
+        gone_on = 0
+        for case in range(60):
+            own = built(random)
+            made = plan(own)
+            at = float(random.uniform(0.01, 0.99)) * made.duration
+            counts = [int(axis.train.steps_at(np.array([at]))[0]) for axis in made.axes]
+            rest = remainder(made, at, counts)
+            if rest is None:
+                continue
+            cut = made.blocks[int(np.searchsorted(made.blocks.end_s, at, "right"))].block
+            with self.subTest(case=case, cut=cut):
+                again = plan(own, rest)
+                self.assertEqual([axis.start_steps for axis in again.axes], counts)
+                left = [block.block for block in made.blocks if block.end_s > at]
+                self.assertEqual(len(rest.blocks), len(left))
+                if not isinstance(cut, Spin):
+                    self.assertEqual(
+                        [axis.final_steps for axis in again.axes], [axis.final_steps for axis in made.axes]
+                    )
+                    gone_on += 1
+        self.assertGreater(gone_on, 20)

@@ -53,7 +53,8 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
         )
         # Beside the end of the path by less than half a step, an axis could stand beyond a limit of its own.
         places = zip(before, after, stands, strict=True)
-        here = tuple(min(max(stand, min(ends)), max(ends)) for *ends, stand in places)
+        turns = isinstance(head, Spin)  # it may turn round, and be beyond both of its ends
+        here = tuple(stand if turns else min(max(stand, min(ends)), max(ends)) for *ends, stand in places)
     start = {name: as_decimal(place) for name, place in zip(names, here, strict=True)}
     if begun:
         left_s = first.end_s - played_s

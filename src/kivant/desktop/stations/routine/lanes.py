@@ -19,6 +19,7 @@ from kivant.desktop.stations.routine.stretches import stretch_of
 from kivant.desktop.stations.routine.view_span import ViewSpan
 
 _ZOOM = 1.25  # for one notch of the wheel
+_DIVE = 0.1  # at a double click on many blocks
 
 
 class RoutineLanes(LanePicture):
@@ -76,7 +77,9 @@ class RoutineLanes(LanePicture):
         if plate is not None and plate.first != plate.last and self.plan:
             listed = self.plan.blocks.listed
             begin, end = float(listed.begin_s[plate.first]), float(listed.end_s[plate.last])
-            self.set_span(ViewSpan(begin, end, self.span.whole).inside())
+            wide = end - begin > self.span.seconds / 2  # all that is seen: it goes to where the hand is
+            around = self.scale.value(event.position().x())
+            self.set_span(self.span.zoomed(_DIVE, around) if wide else ViewSpan(begin, end, self.span.whole).inside())
         elif plate is not None:
             self.line_wanted.emit()
 
@@ -105,11 +108,12 @@ class RoutineLanes(LanePicture):
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
-            QToolTip.showText(event.globalPos(), self._tip(event.pos().x(), event.pos().y()), self)
+            QToolTip.showText(event.globalPos(), self.tip(event.pos().x(), event.pos().y()), self)
             return True
         return super().event(event)
 
-    def _tip(self, x: float, y: float) -> str:
+    def tip(self, x: float, y: float) -> str:
+        """Return what is to be said of a point."""
         plan, time_s = self.plan, self.scale.value(x)
         if plan is None or not 0 <= time_s <= plan.duration:
             return ""
