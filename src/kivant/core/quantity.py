@@ -219,6 +219,8 @@ def _plain(name: str, example: str, **factors: str) -> Callable[[], Quantity]:
 
 
 angle = _plain("angle", "90deg", **{"deg": "1", "°": "1", "rev": "360"})
+_TOOL_RATES = dict.fromkeys(("", "mm/s", "mm/s2", "mm/s²", "deg/s", "deg/s2", "deg/s²"), "1")
+tool_rate = _plain("limit of the tool", "250", **_TOOL_RATES)
 volts = _plain("voltage", "24V", V="1", mV="1/1000")
 amperes = _plain("current", "0.6A or 600mA", A="1", mA="1/1000")
 ohms = _plain("resistance", "1.7ohm", ohm="1", kohm="1000", Ω="1")

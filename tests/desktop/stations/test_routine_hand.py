@@ -21,7 +21,7 @@ from kivant.desktop.stations.routine.head import _TIPS
 from kivant.desktop.stations.routine.view_span import LEAST_S, ViewSpan
 from tests.desktop.stations.base import ROUTINE
 from tests.desktop.stations.test_routine import RoutineTest, two_axes
-from tests.machines import move, screw_axis
+from tests.machines import coil_axis, machine, move, screw_axis
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 D = Decimal
@@ -29,6 +29,10 @@ D = Decimal
 
 def stairs(count: int = 6) -> tuple[Move, ...]:
     return tuple(move(to={"Lift": str(2 * (k % 5) + k % 2 + 1)}, name=f"b{k}") for k in range(count))
+
+
+def rgb(color: QColor) -> tuple[int, int, int]:
+    return color.red(), color.green(), color.blue()
 
 
 class Choosing(RoutineTest):
@@ -180,9 +184,9 @@ class Looking(RoutineTest):
         picture = page.lanes.grab().toImage()
         y = page.lanes.height() - 30
         for time_s, axis in ((3.0, 1), (session.planning.plan.duration - 0.2, 0)):
-            seen = list(QColor(picture.pixel(round(page.lanes.scale.at(time_s)), y)).toTuple())[:3]
-            paper = session.theme.color("paper").toTuple()[:3]
-            hues = [session.theme.axis(k).toTuple()[:3] for k in range(2)]
+            seen = rgb(QColor(picture.pixel(round(page.lanes.scale.at(time_s)), y)))
+            paper = rgb(session.theme.color("paper"))
+            hues = [rgb(session.theme.axis(k)) for k in range(2)]
             tinted = [[0.72 * p + 0.28 * h for p, h in zip(paper, hue, strict=True)] for hue in hues]
             near = min(range(2), key=lambda k: sum(abs(a - b) for a, b in zip(seen, tinted[k], strict=True)))
             self.assertEqual(near, axis)
@@ -204,6 +208,67 @@ class Looking(RoutineTest):
         self.assertTrue(view.above().contains(view.at(*course.places[:, :2].mean(axis=0).tolist())))
         gaps = np.diff(course.ticks[:, :2], axis=0)
         self.assertGreater(np.sqrt((gaps**2).sum(axis=1)).max(), 1.0)
+
+
+class Tables(RoutineTest):
+    def test_positions_go_to_a_spreadsheet_and_come_back(self):
+        window, page = self.station(ROUTINE, document=two_axes(*stairs(2)))
+        page.acts.copy_table()
+        text = QApplication.clipboard().text()
+        self.assertEqual(text, "Lift\tReach\n1\t\n4\t\n")
+        QApplication.clipboard().setText("Lift\tReach\n7\tby 1\n8\t\n9\t2\n")
+        page.program.choose([(1,)])
+        page.list.setFocus()
+        QTest.keyClick(page.list, Qt.Key.Key_V, CTRL)
+        self.settle(window)
+        self.assertEqual(page.program.blocks[2], move(to={"Lift": "7"}, by={"Reach": "1"}))
+        self.assertEqual(len(page.program.blocks), 5)
+        page.program.choose([(0,), (1,)])
+        QApplication.clipboard().setText("5\n6\n")
+        page.acts.paste()
+        self.assertEqual([block.to["Lift"] for block in page.program.blocks[:2]], [5, 6])
+        self.assertEqual([block.name for block in page.program.blocks[:2]], ["b0", "b1"])
+        QApplication.clipboard().setText("5\nsix\n")
+        page.acts.paste()
+        self.assertIn("Row 2, Lift: “six” is not a position", window.notice.text.text())
+        for _ in range(2):
+            window.session.bench.undo()
+        self.assertEqual(page.program.blocks, stairs(2))
+
+
+class Geometry(RoutineTest):
+    def test_a_machine_becomes_an_arm_and_its_figures_are_typed(self):
+        axes = (coil_axis("Shoulder"), coil_axis("Elbow", 4), screw_axis("Lift", 8))
+        window, page = self.station(ROUTINE, document=Document(machine(*axes, blocks=(move(by={"Lift": "3"}),))))
+        panel, session = page.panel, window.session
+        self.assertFalse(page.tool.isVisible())
+        page.head.shape.click()
+        self.assertTrue(panel.isVisible())
+
+        def offered(key: str, text: str) -> None:
+            next(action for action in panel.choices[key].menu().actions() if action.text() == text).trigger()
+            self.settle(window)
+
+        offered("kind", "An arm of two links")
+        self.assertTrue(page.tool.isVisible())
+        self.type(panel.values["upper arm"], "15cm")
+        self.settle(window)
+        self.assertEqual(session.document.machine.geometry.lengths_mm, (150.0, 100.0))
+        self.type(panel.values["tool speed"], "200")
+        offered("shoulder", "Elbow")
+        offered("elbow side", "right")
+        geometry = session.document.machine.geometry
+        self.assertEqual((geometry.axes.shoulder, geometry.elbow, geometry.tool_speed), ("Elbow", "right", 200.0))
+        self.type(panel.values["forearm"], "-3")
+        self.assertTrue(panel.values["forearm"].property("wrong"))
+        self.assertIn("above 0", panel.values["forearm"].explanation.text())
+        QTest.keyClick(panel.values["forearm"], Qt.Key.Key_Escape)
+        offered("kind", "Two motors on a crossed belt")
+        self.assertIn("needs an axis in mm", window.notice.text.text())
+        while session.document.undo_name is not None:
+            session.bench.undo()
+        self.assertIsNone(session.document.machine.geometry)
+        self.assertFalse(page.tool.isVisible())
 
 
 class Anything(RoutineTest):

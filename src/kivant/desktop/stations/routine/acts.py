@@ -13,6 +13,7 @@ from kivant.core.machine import Block, Call, Each, Move, Note, Pause, Repeat, Sp
 from kivant.core.motion.blocks import block_kind
 from kivant.core.program import editing
 from kivant.core.program.editing import Place, block_at
+from kivant.core.program.position_table import is_table, moves_of, table_of
 from kivant.desktop.stations.routine.program import Program, number_of
 from kivant.files.block_text import blocks_as_text, blocks_from_text
 
@@ -174,14 +175,34 @@ class Acts:
         """Copy the chosen blocks, and take them out."""
         return self.copy() and self.remove()
 
+    def copy_table(self) -> bool:
+        """Copy what the chosen blocks (or all) tell the axes, as a table for a spreadsheet."""
+        chosen, own = self._chosen(), self.program
+        QApplication.clipboard().setText(table_of(self.session.document.machine, chosen[2] if chosen else own.blocks))
+        return True
+
     def paste(self) -> bool:
-        """Put the blocks of the clipboard behind the current one."""
+        """Put the blocks of the clipboard behind the current one; of a table of positions, moves.
+
+        A table with a row for each chosen block gives those other targets.
+        """
+        text, chosen = QApplication.clipboard().text(), self._chosen()
         try:
-            blocks = blocks_from_text(QApplication.clipboard().text())
+            if is_table(text):
+                return self._paste_table(text, chosen)
+            blocks = blocks_from_text(text)
         except KivantError as error:
             self.session.notice(f"Nothing was pasted. {error.faults[0].said}")
             return False
         return self.program.insert(blocks, f"paste {len(blocks)} block{'s' if len(blocks) != 1 else ''}")
+
+    def _paste_table(self, text: str, chosen: tuple[int, list[Place], list[Block]] | None) -> bool:
+        index, places, before = chosen if chosen is not None else (0, [], [])
+        blocks = moves_of(self.session.document.machine, text, before)
+        if len(blocks) == len(before):
+            changes = list(zip(places, blocks, strict=True))
+            return self.program.edit(editing.replace_blocks(index, changes), f"paste {len(blocks)} rows")
+        return self.program.insert(blocks, f"paste {len(blocks)} rows")
 
 
 def _of(places: Sequence[Place], what: str) -> str:

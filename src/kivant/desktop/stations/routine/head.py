@@ -47,21 +47,29 @@ class RoutineHead(QWidget):
         self.sentence.setTextFormat(Qt.TextFormat.PlainText)
         self.sentence.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.sentence.setAccessibleName("Summary of the routine")
+        self.acts = acts
+        self._lay_out()
+        self.program.chosen_changed.connect(self.refresh)
+
+    def _lay_out(self) -> None:
         first = QHBoxLayout()
         first.setSpacing(10)
         first.addWidget(self.title)
         first.addWidget(self.others)
         first.addWidget(self.sentence, 1)
+        self.shape = self._plain("geometry", "How the axes move a tool: an arm, a column, two motors on a belt.")
+        self.shape.setCheckable(True)
+        first.addWidget(self.shape)
         second = QHBoxLayout()
         second.setSpacing(0)
         self.adding = {
             kind: self._plain(f"+ {record.title.lower()}", _TIPS.get(kind, "")) for kind, record in BLOCKS.items()
         }
         for kind, button in self.adding.items():
-            button.clicked.connect(lambda _checked=False, k=kind: acts.add(k))
+            button.clicked.connect(lambda _checked=False, k=kind: self.acts.add(k))
             second.addWidget(button)
         second.addStretch(1)
-        done = {"duplicate": acts.duplicate, "switch off": acts.switch, "delete": acts.remove}
+        done = {"duplicate": self.acts.duplicate, "switch off": self.acts.switch, "delete": self.acts.remove}
         self.acting = {text: self._plain(text, "") for text in done}
         self.tempo = Tempo(self.program)
         second.addWidget(self.tempo)
@@ -76,7 +84,6 @@ class RoutineHead(QWidget):
         column.setSpacing(2)
         column.addLayout(first)
         column.addLayout(second)
-        self.program.chosen_changed.connect(self.refresh)
 
     def _plain(self, text: str, tip: str) -> QPushButton:
         button = QPushButton(text)

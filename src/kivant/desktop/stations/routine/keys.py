@@ -57,6 +57,7 @@ def fill_menu(menu: QMenu, acts: Acts, typing: LineTyping) -> None:
         ("Duplicate\tCtrl+D", acts.duplicate), ("Repeat\tCtrl+P", acts.repeat),
         ("Dissolve the repeat", acts.dissolve), ("Switch off or on\tCtrl+E", acts.switch),
         ("Copy\tCtrl+C", acts.copy), ("Cut\tCtrl+X", acts.cut), ("Paste\tCtrl+V", acts.paste),
+        ("Copy the positions as a table", acts.copy_table),
         ("Delete\tDel", acts.remove),
     )  # fmt: skip
     for text, act in entries:

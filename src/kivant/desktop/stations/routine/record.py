@@ -54,7 +54,7 @@ ROUTINE = StationKind(
     figure=_figure,
     second=_second,
     picture=_picture,
-    places=(("routines",), ("poses",)),
+    places=(("routines",), ("poses",), ("geometry",)),
     follows=(),
     keys=SEQUENCES,
 )

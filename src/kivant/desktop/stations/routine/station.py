@@ -13,6 +13,7 @@ from kivant.core.program.reading import EXAMPLES
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.routine.acts import Acts
 from kivant.desktop.stations.routine.block_list import BlockList
+from kivant.desktop.stations.routine.geometry_panel import GeometryPanel
 from kivant.desktop.stations.routine.head import RoutineHead
 from kivant.desktop.stations.routine.lanes import RoutineLanes
 from kivant.desktop.stations.routine.pose_shelf import PoseShelf
@@ -39,8 +40,11 @@ class RoutineStation(StationPage):
         self.line.setToolTip("Type what is to happen next, and Enter: it goes behind the chosen block.")
         self.shelf = PoseShelf(self.program)
         self.tool = ToolView(self.program, self.shelf)
+        self.panel = GeometryPanel(session)
+        self.panel.hide()
         self._lay_out()
         self.head.unroll.toggled.connect(self.lanes.unroll)
+        self.head.shape.toggled.connect(self.panel.setVisible)
         self.lanes.line_wanted.connect(lambda: self.list.typing.line())
         session.plan_changed.connect(self._take_plan)
         session.findings_changed.connect(self._take_plan)
@@ -70,6 +74,7 @@ class RoutineStation(StationPage):
         across.setSpacing(16)
         across.addWidget(self.lanes, 1)
         across.addWidget(self.tool)
+        across.addWidget(self.panel)
         self.split.addWidget(upper)
         self.split.addWidget(below)
         self.split.setChildrenCollapsible(False)
@@ -93,6 +98,7 @@ class RoutineStation(StationPage):
         self.line.refresh()
         self.shelf.refresh()
         self.tool.follow()
+        self.panel.refresh()
         self._take_plan()
 
     def _take_plan(self) -> None:
@@ -117,6 +123,8 @@ class RoutineStation(StationPage):
         where, pose = place_of_path(place), place.index_in("poses")
         if pose is not None and pose < len(self.shelf.cards):
             self.shelf.cards[pose].setFocus()
+        elif place and place[0] == "geometry":
+            self.head.shape.setChecked(True)
         elif where:
             self.program.choose([where], where)
             self.list.setFocus()
