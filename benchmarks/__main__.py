@@ -16,6 +16,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from decimal import Decimal
 from fractions import Fraction
 from pathlib import Path
 
@@ -29,7 +30,7 @@ from tests.machines import coil_axis, limits, machine, move, screw_axis
 from kivant.app.document.examples import load_example
 from kivant.board.protocol.syntax import Receiver
 from kivant.core.drive.drivers import NS_PER_S, step_edges
-from kivant.core.machine import Machine
+from kivant.core.machine import Machine, Repeat, Spin
 from kivant.core.machine.edits import set_value
 from kivant.core.motion.s_curve import s_curve
 from kivant.core.motion.segment import Reals
@@ -276,6 +277,47 @@ def planning() -> None:
         row(f"{name} against ten times 1e3", ours, theirs, "at most 1.3")
 
 
+def programs() -> None:
+    """Compare planning repeats, spins and calls with planning the same blocks written out, and 1e5 moves with 2 s."""
+    axes = tuple(screw_axis(name, 4 * k, limits=limits(20.0 + k, 100.0 + k)) for k, name in enumerate("ABCD"))
+    targets = [{axis.name: f"{math.sin(7 * k + n) * 10:.4f}" for n, axis in enumerate(axes)} for k in range(100_000)]
+    blocks = tuple(move(to=to) for to in targets)
+    every = machine(*axes, blocks=blocks)
+    (ours,) = best(lambda: plan(every), rounds=3)
+    row("planning 1e5 moves of four axes against 2 s", ours, 2.0, "at most 1")
+    body = blocks[:100]
+    repeated, written = machine(*axes, blocks=(Repeat(times=300, blocks=body),)), machine(*axes, blocks=body * 300)
+    ours, theirs = best(lambda: plan(repeated), lambda: plan(written), rounds=5)
+    row("planning 300 turns of 100 moves against writing them out", ours, theirs, "at most 1.1")
+    spun = tuple(Spin(speeds={"A": Decimal(5 + k % 9)}, seconds=0.5) for k in range(2000))
+    moved = tuple(move(by={"A": "2"}) for _ in range(2000))
+    ours, theirs = best(lambda: plan(machine(*axes, blocks=spun)), lambda: plan(machine(*axes, blocks=moved)), rounds=5)
+    row("planning 2000 spins of an axis against 2000 moves", ours, theirs, "at most 5")
+
+
+def lanes() -> None:
+    """Compare a repaint of the lanes of 1e5 blocks with one of 10."""
+    four = [screw_axis(f"A{k}", 3 * k, limits=limits(200.0, 2000.0)) for k in range(4)]
+    took = []
+    for count in (10, 100_000):
+        blocks = tuple(move(to={f"A{k % 4}": str(3 + k % 7)}) for k in range(count))
+        app, window = _window(machine(*four, blocks=blocks))
+        window.show_station("routine")
+        for _ in range(50):
+            app.processEvents()
+        page = window.page
+
+        def paint(painted=page.lanes) -> None:
+            picture = painted._blank()
+            for _ in painted._paint(picture):
+                pass
+
+        took += best(paint, rounds=9)
+        window.session.close()
+        app.processEvents()
+    row("painting the lanes of 1e5 blocks against those of 10", took[1], took[0], "at most 2")
+
+
 def replanning() -> None:
     """Tell how long the interface thread is held by an edit: of a plan of 1e5 steps, and of one of 1000 blocks."""
     four = [screw_axis(f"A{k}", 3 * k, limits=limits(200.0, 2000.0)) for k in range(4)]
@@ -401,12 +443,13 @@ def rotors() -> None:
 def main() -> None:
     """Print the table."""
     print(f"{'claim':<64} {'Kivant':>13} {'compared with':>13} {'ratio':>8}   wanted")
-    window = (playhead, replanning, dragging, start)
+    window = (playhead, lanes, replanning, dragging, start)
     for measure in (
         step_instants,
         shapes,
         python_loop,
         planning,
+        programs,
         traces,
         *window,
         hearing,

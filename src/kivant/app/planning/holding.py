@@ -68,6 +68,18 @@ class Holding:
             self.changed()
 
 
+_SAME = 1.001  # of a modelled time: a plan that takes longer was held back by what is not in the model
+
+
 def _held(made: Plan, checkpoint: Checkpoint) -> tuple[Plan, Mapping[int, HeldBack]]:
     commanded = commands(made.machine, made.routine, checkpoint)
-    return made, {one.entry: one for one in held_back(made.machine, commanded, checkpoint)}
+    took: dict[int, float] = {}
+    lasted = (made.blocks.end_s - made.blocks.begin_s).tolist()
+    for entry, seconds in zip(commanded.places.of, lasted, strict=True):
+        if seconds:
+            took.setdefault(entry, seconds)
+    found = {}
+    for one in held_back(made.machine, commanded, checkpoint):
+        told = took.get(one.entry, 0.0) <= one.seconds * _SAME  # else the tool, or a torque, is slower
+        found[one.entry] = one if told else one._replace(limit=None, saved_s=0.0)
+    return made, found

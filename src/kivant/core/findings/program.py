@@ -104,6 +104,9 @@ def _with_pause(place: Path) -> Edit:
 
 
 def _held(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
+    geometry = machine.geometry
+    if geometry is not None and any(getattr(geometry, key, None) for key in ("tool_speed", "tool_acceleration")):
+        return  # the tool may hold back more than any axis
     commanded = commands(machine, routine, checkpoint)
     found = held_back(machine, commanded, checkpoint)
     spun = sum(commanded.spins.seconds.values())

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPolygonF
 
 from kivant.core.motion.curves import Curve, envelope
@@ -30,18 +30,14 @@ def paint_curve(
     x, y = (box.left() + times * per_second).tolist(), (box.bottom() - shares * box.height()).tolist()
     long = float(np.abs(np.diff(shares)).sum()) * box.height() > _LONGEST_PATTERN
     hue, base = theme.axis(index), box.bottom()
-    outline = QPolygonF([QPointF(a, b) for a, b in zip(x, y, strict=True)])
+    points = list(map(QPointF, x, y))
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, not crowded)
-    if crowded:
-        painter.setPen(theme.pen(theme.tint(hue, 0.13), 1))
-        painter.drawLines([QLineF(a, b, a, base) for a, b in zip(x, y, strict=True)])
-    else:
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(theme.tint(hue, 0.13))
-        painter.drawPolygon(QPolygonF([QPointF(x[0], base), *outline.toList(), QPointF(x[-1], base)]))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.tint(hue, 0.13))
+    painter.drawPolygon(QPolygonF([QPointF(x[0], base), *points, QPointF(x[-1], base)]))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
     yield
     painter.setPen(theme.pen(hue, 1 if crowded else 1.6, axis=None if crowded or long else index))
-    painter.drawPolyline(outline)
+    painter.drawPolyline(QPolygonF(points))
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     yield

@@ -16,8 +16,7 @@ from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
 _HEIGHT = 15.0
-_NARROWEST = 3.0  # pixels
-_MOST = 600  # stretches that are painted
+_NARROWEST, _LETTER = 5.0, 9.0  # pixels: a stretch, and one that holds a letter
 
 
 def paint_holders(painter: QPainter, session: Session, plan: Plan, scale: Scale, top: float) -> Iterator[None]:
@@ -25,22 +24,19 @@ def paint_holders(painter: QPainter, session: Session, plan: Plan, scale: Scale,
     blocks, of = plan.blocks, plan.blocks.listed.places.of
     first = int(np.searchsorted(blocks.end_s, scale.low, "right"))
     last = int(np.searchsorted(blocks.begin_s, scale.high, "left"))
-    names, painted, reached = figures.letters(plan.machine), 0, -1.0
+    names = figures.letters(plan.machine)
     painter.setFont(font("small"))
-    for row in range(first, last):
-        one = session.holding.of(of[row])
-        if one is None or one.limit is None:
-            continue
-        ends = blocks.begin_s[row], blocks.end_s[row]
-        left, right = (scale.at(min(max(float(t), scale.low), scale.high)) for t in ends)
-        if right - left < _NARROWEST and left < reached + _NARROWEST:
-            continue
-        reached = right
-        _paint(painter, session, one, names[one.axis], QRectF(left, top, max(right - left - 1, 1.0), _HEIGHT))
-        painted += 1
-        if painted > _MOST:
-            return
-        if painted % 32 == 0:
+    ends = np.clip(np.stack((blocks.begin_s[first:last], blocks.end_s[first:last])), scale.low, scale.high)
+    left, right = scale.begin + (ends - scale.low) * scale.per_unit
+    # Of those that no eye can tell apart, the first.
+    column = (left / _NARROWEST).astype(np.int64)
+    shown = np.flatnonzero((right - left >= _NARROWEST) | np.append(True, column[1:] != column[:-1]))
+    for count, row in enumerate(shown.tolist()):
+        one = session.holding.of(of[first + row])
+        if one is not None and one.limit is not None:
+            box = QRectF(left[row], top, max(right[row] - left[row] - 1, 1.0), _HEIGHT)
+            _paint(painter, session, one, names[one.axis], box)
+        if count % 32 == 31:
             yield
 
 
@@ -48,6 +44,8 @@ def _paint(painter: QPainter, session: Session, one: HeldBack, letter: str, box:
     theme = session.theme
     hue = theme.axis(one.axis)
     painter.fillRect(box, theme.tint(hue, 0.28))
+    if box.width() < _LETTER:
+        return
     text = f"{letter} {one.limit}"
     if painter.fontMetrics().horizontalAdvance(text) > box.width() - 4:
         text = letter
