@@ -57,8 +57,9 @@ class WindowTest(unittest.TestCase):
     def settle(self, window: Window) -> None:
         """Wait until all that was asked for in the background has come."""
         self.app.processEvents()
-        session = window.session
-        self.wait(lambda: not (session.planning.busy or session.trials.busy or session.turns.busy))
+        session, planning = window.session, window.session.planning
+        self.wait(lambda: not (planning.busy or session.trials.busy or session.turns.busy))
+        self.wait(lambda: planning.checked(session.document.machine))
 
     def shut(self, window: QMainWindow) -> None:
         """Close a window without saving."""

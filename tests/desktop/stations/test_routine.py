@@ -209,7 +209,7 @@ class Changing(RoutineTest):
         QTest.keyClicks(page.line, "spin Lift at 99 for 2 s")
         QTest.keyClick(page.line, Qt.Key.Key_Return)
         self.settle(window)
-        self.assertIn("the limit, by its speed, is 40", page.head.sentence.text())
+        self.assertIn("the limit, by its speed, is 40", page.head.sentence.text)
         self.assertEqual(list(page.list.wrong), [(1,)])
         window.show_place(window.session.planning.findings[0].place)
         self.assertEqual(page.program.current, (1,))

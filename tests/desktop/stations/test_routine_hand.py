@@ -176,9 +176,9 @@ class Looking(RoutineTest):
         session = window.session
         self.wait(lambda: session.holding.greatest is not None)
         self.settle(window)
-        self.assertIn("Reach's speed of 2 mm/s holds it back", page.head.sentence.text())
+        self.assertIn("Reach's speed of 2 mm/s holds it back", page.head.sentence.text)
         page.program.choose([(1,)])
-        self.assertIn("Lift's speed of 40 mm/s holds block 2 back by", page.head.sentence.text())
+        self.assertIn("Lift's speed of 40 mm/s holds block 2 back by", page.head.sentence.text)
         page.program.choose(())
         self.settle(window)
         picture = page.lanes.grab().toImage()

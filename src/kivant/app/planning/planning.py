@@ -40,6 +40,7 @@ class Planning:
         self.busy = True
         self.findings: tuple[Finding, ...] = ()
         self._checked: Machine | None = None
+        self._looked_at: Machine | None = None
         self._background, self._post, self._simulating = background, post, simulating
         self._wished = 0
 
@@ -68,8 +69,10 @@ class Planning:
         """
         self.busy = True
         self._wished += 1
-        number = self._wished
-        if not self.checked(machine):
+        number, self._looked_at = self._wished, machine
+        if self.checked(machine):
+            self._background.drop("findings")  # of what was undone meanwhile
+        else:
             self._background.wish("findings", lambda checkpoint: _find(machine, checkpoint), self._deliver_findings)
         self._background.wish(
             "plan",
@@ -84,6 +87,8 @@ class Planning:
         self._post(lambda: self._take(number, *made))
 
     def _take_findings(self, result: Findings) -> None:
+        if result.machine is not self._looked_at:
+            return  # it was undone, or changed again
         self._checked = result.machine
         self._show_findings(result)
         # What takes a simulation comes later, and holds no plan up.

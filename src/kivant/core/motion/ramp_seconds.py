@@ -38,8 +38,9 @@ def ramp_seconds(rates: PathRates) -> tuple[float, float]:
 
     References
     ----------
-    Uniformly accelerated motion, and for a jerk L. Biagiotti and C. Melchiorri, *Trajectory Planning for Automatic
-    Machines and Robots*, Springer, 2008, sec. 3.4; where the speed is not reached, the greatest is found by halving.
+    Uniformly accelerated motion, where the area below the speed is the way; with a jerk L. Biagiotti and C. Melchiorri,
+    *Trajectory Planning for Automatic Machines and Robots*, Springer, 2008, sec. 3.4: where the speed is not reached,
+    the greatest is found by halving.
     """
     speed, up, down, start, jerk = rates
     first = min(start, speed)
@@ -51,6 +52,9 @@ def ramp_seconds(rates: PathRates) -> tuple[float, float]:
     seconds, whole = ramps(speed)
     if whole <= 1.0:
         return seconds + (1.0 - whole) / speed, whole
+    if math.isinf(jerk):
+        peak = math.sqrt(first * first + 2 / (1 / up + 1 / down))
+        return (peak - first) * (1 / up + 1 / down), whole
     low, high = first, speed
     for _ in range(_HALVINGS):
         middle = (low + high) / 2

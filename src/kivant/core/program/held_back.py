@@ -97,7 +97,7 @@ def _held(
     best: tuple[float, int, Limit | None] = (0.0, next(iter(last)), None)
     for axis in last:
         for limit, keys in _KEYS.items():
-            if math.isinf(min(getattr(rates[axis], key) for key in keys)):
+            if math.isinf(min(getattr(rates[axis], key) for key in keys)) or _idle(rates[axis], limit, factor):
                 continue
             free = list(rates)
             free[axis] = replace(rates[axis], **dict.fromkeys(keys, math.inf))
@@ -113,6 +113,12 @@ def _held(
         way = abs(group[slowest]) * whole / float(steps_per_unit(machine.axes[slowest]))
         needed[slowest] = way if whole > 1.0 else 0.0
     return HeldBack(0, best[1], best[2], best[0], seconds, 1, needed, len(ways))
+
+
+def _idle(rates: Rates[float], limit: Limit, factor: float) -> bool:
+    """Return whether a limit on the speed of an axis holds nothing back, because another one is lower."""
+    pulses_hold = rates.pulse_rate < rates.speed * factor
+    return (limit == "speed" and pulses_hold) or (limit == "pulse rate" and not pulses_hold)
 
 
 def path_seconds(ways: Mapping[int, float], rates: list[Rates[float]], factor: float) -> tuple[float, float]:

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from kivant.core.motion.blocks import BLOCKS, block_kind
 from kivant.core.program.held_back import limit_words
 from kivant.desktop.kit import figures
-from kivant.desktop.kit.literal import literal, unaccelerated
-from kivant.desktop.kit.theme import Token, font
+from kivant.desktop.kit.literal import unaccelerated
+from kivant.desktop.kit.theme import Token
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.routine.acts import Acts
 from kivant.desktop.stations.routine.program import number_of
 from kivant.desktop.stations.routine.routines import Routines
 from kivant.desktop.stations.routine.stretches import entry_of
 from kivant.desktop.stations.routine.tempo import Tempo
+from kivant.desktop.widgets.elided import ElidedText
 from kivant.desktop.widgets.value_field import ValueField
 
 _TIPS = {
@@ -43,10 +43,7 @@ class RoutineHead(QWidget):
         self.others = self._plain("all routines", "Choose, add, duplicate or delete routines.")
         self.others.setMenu(QMenu(self))
         self.others.menu().aboutToShow.connect(self._fill)
-        self.sentence = QLabel()
-        self.sentence.setTextFormat(Qt.TextFormat.PlainText)
-        self.sentence.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.sentence.setAccessibleName("Summary of the routine")
+        self.sentence = ElidedText(session, "text", "muted")
         self.acts = acts
         self._lay_out()
         self.program.chosen_changed.connect(self.refresh)
@@ -121,12 +118,8 @@ class RoutineHead(QWidget):
         metrics = self.title.fontMetrics()
         self.title.setFixedWidth(min(max(metrics.horizontalAdvance(self._name()) + 16, 120), 420))
         text, token = self._words()
-        self.sentence.setText(text)
-        self.sentence.setToolTip(literal(text))
-        palette = self.sentence.palette()
-        palette.setColor(self.sentence.foregroundRole(), session.theme.color(token))
-        self.sentence.setPalette(palette)
-        self.sentence.setFont(font("text"))
+        self.sentence.token = token
+        self.sentence.set_text(text, text)
         free = not session.running.active
         for button in self.adding.values():
             button.setEnabled(free)
