@@ -67,10 +67,18 @@ class LineTyping:
         self._open(index, what, target_text(block, axis), take)
 
     def _open(self, index: QModelIndex, name: str, shown: str, take: Take) -> None:
+        program, place = self.view.program, self.view.blocks.place(index)
+        meant = [program.block(place)]
+
+        def taken(text: str, merge: bool) -> None:
+            if program.block(place) is meant[0]:  # and not what has come to its place meanwhile
+                take(text, merge)
+                meant[0] = program.block(place)
+
         self.view.scrollTo(index)
         box = self.view.visualRect(index)
         if index.column() == LINE:
             box.setLeft(box.left() + _NUMBER)
-        field = ValueField(self.view.session, name, lambda: shown, take)
+        field = ValueField(self.view.session, name, lambda: shown, taken)
         type_over(self.view.viewport(), box.adjusted(0, 1, 0, -2), field)
         field.selectAll()

@@ -131,7 +131,7 @@ class Program(QObject):
         KivantError
             If it cannot stand there.
         """
-        if self.index is not None:
+        if self.index is not None and self.block(place) is not None:
             self.session.edit(editing.replace_block(self.index, place, block), name, merge=merge)
 
     def retype(self, place: Place, text: str, *, merge: bool = False) -> None:
