@@ -89,6 +89,38 @@ class Machines(BenchTest):
         self.assertAlmostEqual(bench.trials.move.axis.peak_speed, 30.0)
 
 
+class Findings(BenchTest):
+    def test_findings_of_what_was_undone_are_not_taken(self):
+        """Edited and undone at once, many times: what is found in the end is of the machine that is open."""
+        bench = self.bench
+        first = bench.planning.findings
+        far = typed(axis_path(1, "limits", "max"), "10")
+        for _ in range(25):
+            bench.edit(far, "greatest position")
+            bench.undo()
+        self.until(lambda: not bench.planning.busy and bench.planning.checked(bench.machine))
+        self.assertEqual([f.code for f in bench.planning.findings], [f.code for f in first])
+        bench.edit(far, "greatest position")
+        self.until(lambda: bench.planning.checked(bench.machine))
+        self.assertIn("outside-limits", [f.code for f in bench.planning.findings])
+
+    def test_what_holds_the_plan_back_is_looked_for_while_somebody_looks(self):
+        bench = self.bench
+        self.assertIsNone(bench.holding.greatest)
+        bench.holding.switch(True)
+        self.until(lambda: bench.holding.greatest is not None)
+        most = bench.holding.greatest
+        self.assertEqual((bench.machine.axes[most.axis].name, most.limit), ("Wheel", "speed"))
+        self.assertAlmostEqual(most.saved_s, 8.88, delta=0.01)
+        bench.edit(typed(axis_path(0, "limits", "speed"), "30"), "speed")
+        self.assertIsNone(bench.holding.greatest if bench.planning.plan is None else None)
+        self.until(lambda: bench.holding.greatest is not None and bench.holding.greatest.saved_s > 20)
+        bench.holding.switch(False)
+        bench.edit(typed(axis_path(0, "limits", "speed"), "40"), "speed")
+        self.until(lambda: not bench.planning.busy)
+        self.assertIsNone(bench.holding.greatest)
+
+
 class Moves(BenchTest):
     def test_the_playhead_goes_by_steps_plays_and_pauses(self):
         bench, playhead = self.bench, self.bench.playhead

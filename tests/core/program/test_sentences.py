@@ -7,6 +7,8 @@ from dataclasses import replace
 from decimal import Decimal
 
 import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from kivant.core.errors import ValueTextError
 from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Routine, Spin
@@ -22,6 +24,21 @@ BENCH = replace(
     poses=(Pose(name="Pick", at={"Lift": Decimal(3)}),), routines=(Routine(name="Raise and turn"),),
 )  # fmt: skip
 D = Decimal
+ODD = (
+    "to",
+    "by",
+    "and",
+    "at",
+    "spin",
+    "pause",
+    "Lift and wheel",
+    "Lift",
+    "to pose",
+    "x",
+    "each by itself",
+    "5 mm",
+    "repeat 3",
+)
 
 
 class Sentences(unittest.TestCase):
@@ -82,3 +99,18 @@ class Sentences(unittest.TestCase):
         before = Repeat(times=2, blocks=inside, name="Rows", off=True)
         self.assertEqual(read_line(BENCH, "repeat 4 times", before), replace(before, times=4))
         self.assertEqual(read_line(BENCH, "pause 1 s", before), Pause(seconds=1, name="Rows", off=True))
+
+    @settings(max_examples=150, deadline=None)
+    @given(st.lists(st.sampled_from(ODD), min_size=1, max_size=3, unique=True), st.data())
+    def test_axes_may_be_called_like_words_of_the_grammar(self, names, data):
+        own = machine(*(screw_axis(name, 4 * k) for k, name in enumerate(names)))
+        numbers = st.decimals(-999, 999, places=2, allow_nan=False)
+        targets = {name: data.draw(numbers) for name in data.draw(st.permutations(names))}
+        split = data.draw(st.integers(0, len(targets)))
+        to, by = dict([*targets.items()][:split]), dict([*targets.items()][split:])
+        factor = data.draw(st.sampled_from((None, 0.5, 0.333333)))
+        for kind in (Move, Each):
+            block = kind(to=to or None, by=by or None, speed_factor=factor)
+            self.assertEqual(read_line(own, sentence(block, units_of(own))), block)
+        spin = Spin(speeds=targets, seconds=data.draw(st.sampled_from((0.5, 2.0))), speed_factor=factor)
+        self.assertEqual(read_line(own, sentence(spin, units_of(own))), spin)

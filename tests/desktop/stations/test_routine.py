@@ -210,7 +210,7 @@ class Changing(RoutineTest):
         QTest.keyClick(page.line, Qt.Key.Key_Return)
         self.settle(window)
         self.assertIn("the limit, by its speed, is 40", page.head.sentence.text)
-        self.assertEqual(list(page.list.wrong), [(1,)])
+        self.assertEqual(list(page.list.marks.wrong), [(1,)])
         window.show_place(window.session.planning.findings[0].place)
         self.assertEqual(page.program.current, (1,))
 
@@ -412,4 +412,4 @@ class Lanes(RoutineTest):
         self.click(page.lanes, page.lanes.scale.at(3.0), lane.y())
         self.assertEqual(page.program.current, (0, 0))
         self.assertAlmostEqual(window.session.playhead.time_s, 3.0, delta=0.05)
-        self.assertEqual(page.list.in_force, (0, 0))
+        self.assertEqual(page.list.marks.in_force, (0, 0))

@@ -6,7 +6,7 @@ Names are looked for as they are, the longest first, so that any name may hold b
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
 from decimal import Decimal
 from typing import Any
@@ -48,14 +48,28 @@ def read_line(machine: Machine, line: str, before: Block | None = None) -> Block
     ValueTextError
         If it cannot be understood; it says what was expected.
     """
-    text = line.strip()
-    axis = _named((axis.name for axis in machine.axes), text)  # which may be called like a word of the grammar
+    refused: ValueTextError | None = None
+    for read in _ways_to_read(machine, line.strip()):
+        try:
+            return _keeping(read(), before)
+        except ValueTextError as error:
+            refused = refused or error
+    assert refused is not None  # there is at least one way
+    raise refused
+
+
+def _ways_to_read(machine: Machine, text: str) -> Iterator[Callable[[], Block]]:
+    """Yield what a text may be, the likeliest first: axes may be called like words of the grammar."""
+    axis = _named((axis.name for axis in machine.axes), text)
     if axis is not None and axis[1].startswith(("to ", "by ")):
-        return _keeping(_move(machine, text), before)
-    for word, read in _FIRST_WORDS.items():
-        if text == word or text.startswith(word + " "):
-            return _keeping(read(machine, text[len(word) :].strip()), before)
-    return _keeping(_move(machine, text), before)
+        yield lambda: _move(machine, text)
+    word = next((word for word in _FIRST_WORDS if text == word or text.startswith(word + " ")), None)
+    if word is not None:
+        yield lambda: _FIRST_WORDS[word](machine, text[len(word) :].strip())
+    elif text.startswith(("to pose ", "tool to ")):
+        yield lambda: _elsewhere(machine, text)
+    else:
+        yield lambda: _move(machine, text)
 
 
 def _keeping(block: Block, before: Block | None) -> Block:
@@ -132,20 +146,24 @@ def _move(machine: Machine, text: str) -> Block:
     if apart:
         text = text[: apart.start()]
     text = _TOGETHER.sub("", text).strip()
-    if text.startswith("to pose "):
-        name = text.removeprefix("to pose ").strip()
-        if all(pose.name != name for pose in machine.poses or ()):
-            known = ", ".join(pose.name for pose in machine.poses or ()) or "none yet"
-            raise _refused(name, "is no pose.", f"The machine has these: {known}.")
-        return Move(pose=name, speed_factor=factor)
-    if text.startswith("tool to "):
-        return Move(tool=_place(text.removeprefix("tool to ")), speed_factor=factor)
     aims: dict[str, dict[str, Decimal]] = {"to": {}, "by": {}}
     for axis, word, rest in _parts(machine, text, ("to", "by")):
         aims[word][axis.name] = quantity.as_decimal(quantity.position(axis).parse(rest))
     made: Any = Each if apart else Move
     block: Block = made(to=aims["to"] or None, by=aims["by"] or None, speed_factor=factor)
     return block
+
+
+def _elsewhere(machine: Machine, text: str) -> Block:
+    """Return the move to a pose, or to a place of the tool."""
+    text, factor = _factor(text)
+    if text.startswith("to pose "):
+        name = text.removeprefix("to pose ").strip()
+        if all(pose.name != name for pose in machine.poses or ()):
+            known = ", ".join(pose.name for pose in machine.poses or ()) or "none yet"
+            raise _refused(name, "is no pose.", f"The machine has these: {known}.")
+        return Move(pose=name, speed_factor=factor)
+    return Move(tool=_place(text.removeprefix("tool to ")), speed_factor=factor)
 
 
 def _place(text: str) -> dict[str, Decimal]:

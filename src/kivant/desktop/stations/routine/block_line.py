@@ -2,52 +2,60 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, cast
+from dataclasses import dataclass, field
+from typing import Any, cast
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt
 from PySide6.QtGui import QFont, QPainter
-from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
+from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, QTreeView
 
+from kivant.core.program.editing import Place
 from kivant.core.program.targets import target_text
 from kivant.desktop.kit.theme import font
-from kivant.desktop.stations.routine.block_model import LINE, POSITIONS
+from kivant.desktop.state.session import Session
+from kivant.desktop.stations.routine.block_model import LINE, POSITIONS, BlockModel
 from kivant.desktop.stations.routine.program import number_of
-
-if TYPE_CHECKING:
-    from kivant.desktop.stations.routine.block_list import BlockList
 
 ROW = 27
 """Height of a row, pixels."""
 Index = QModelIndex | QPersistentModelIndex
 
 
+@dataclass(slots=True)
+class Marks:
+    """What is marked in the list: the block in force at the playhead, and what is wrong, by places."""
+
+    in_force: Place | None = None
+    wrong: dict[Place, str] = field(default_factory=dict)
+
+
 class BlockLine(QStyledItemDelegate):
     """Paints a block's number, name and sentence."""
 
-    def __init__(self, view: BlockList) -> None:
+    def __init__(self, view: QTreeView, session: Session, blocks: BlockModel, marks: Marks) -> None:
         super().__init__(view)
-        self.view = view
+        self.view, self.session, self.blocks, self.marks = view, session, blocks, marks
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         return QSize(super().sizeHint(option, index).width(), ROW)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """Paint a cell of a row."""
-        view, block, look = self.view, self.view.blocks.block(index), cast(Any, option)  # its stubs lack its fields
-        theme, box = view.session.theme, QRect(look.rect)
+        view, block, look = self.view, self.blocks.block(index), cast(Any, option)  # its stubs lack its fields
+        theme, box = self.session.theme, QRect(look.rect)
         painter.save()
-        place = view.blocks.place(index)
+        place = self.blocks.place(index)
         chosen = bool(look.state & QStyle.StateFlag.State_Selected)
         if chosen:
             painter.fillRect(box, theme.tint(theme.color("accent"), 0.16))
-        if index.column() == LINE and place == view.in_force:
+        if index.column() == LINE and place == self.marks.in_force:
             painter.fillRect(QRect(box.left(), box.top() + 3, 3, box.height() - 6), theme.color("accent"))
         off = block is not None and bool(block.off)
         if index.column() == LINE and block is not None:
             self._line(painter, box.adjusted(8, 0, -4, 0), index, off=off)
         else:
             named = index.column() >= POSITIONS and block is not None
-            axis = view.blocks.machine.axes[index.column() - POSITIONS] if named else None
+            axis = self.blocks.machine.axes[index.column() - POSITIONS] if named else None
             told = axis is not None and block is not None and bool(target_text(block, axis))
             hue = theme.axis(index.column() - POSITIONS) if told and not off else theme.color("muted")
             painter.setPen(hue)
@@ -66,17 +74,16 @@ class BlockLine(QStyledItemDelegate):
         painter.restore()
 
     def _line(self, painter: QPainter, box: QRect, index: Index, *, off: bool) -> None:
-        theme, block = self.view.session.theme, self.view.blocks.block(index)
+        theme, block = self.session.theme, self.blocks.block(index)
         middle = int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft)
-        number = number_of(self.view.blocks.place(index))
+        number = number_of(self.blocks.place(index))
         painter.setFont(font("small"))
         painter.setPen(theme.color("muted"))
         painter.drawText(box, middle, number)
         left = box.left() + max(painter.fontMetrics().horizontalAdvance(number) + 10, 26)
-        sign = self.view.sign(index)
-        if sign:
+        if self.blocks.place(index) in self.marks.wrong:
             painter.setPen(theme.color("bad"))
-            painter.drawText(QRect(left, box.top(), 14, box.height()), middle, sign)
+            painter.drawText(QRect(left, box.top(), 14, box.height()), middle, "✕")
             left += 14
         is_note = block is not None and block.do == "note"
         painter.setPen(theme.color("muted" if off or is_note else "ink"))

@@ -30,7 +30,7 @@ from kivant.core.program.editing import Place
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.routine.acts import Acts
-from kivant.desktop.stations.routine.block_line import BlockLine
+from kivant.desktop.stations.routine.block_line import BlockLine, Marks
 from kivant.desktop.stations.routine.block_model import BEGINS, LINE, POSITIONS, BlockModel
 from kivant.desktop.stations.routine.keys import act_of, fill_menu
 from kivant.desktop.stations.routine.line_typing import LineTyping
@@ -48,12 +48,11 @@ class BlockList(QTreeView):
     def __init__(self, session: Session, acts: Acts) -> None:
         super().__init__()
         self.session, self.acts, self.program, self.blocks = session, acts, acts.program, BlockModel()
-        self.typing = LineTyping(self)
-        self.in_force: Place | None = None
-        self.wrong: dict[Place, str] = {}
+        self.typing = LineTyping(self, self.program, self.blocks)
+        self.marks = Marks()
         self._following = False
         self.setModel(self.blocks)
-        self.setItemDelegate(BlockLine(self))
+        self.setItemDelegate(BlockLine(self, session, self.blocks, self.marks))
         self.setUniformRowHeights(True)
         self.setIndentation(20)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -113,16 +112,12 @@ class BlockList(QTreeView):
         self.blocks.tell(self.session.planning.plan)
         self.follow_playhead()
 
-    def sign(self, index: Index) -> str:
-        """Return the mark of a row in which something is wrong."""
-        return "✕" if self.blocks.place(index) in self.wrong else ""
-
     def follow_playhead(self) -> None:
         """Mark the block in force at the playhead."""
         block = self.session.planning.block_at(self.session.playhead.time_s) if self.blocks.plan else None
         place = tuple(part for part in block.path if isinstance(part, int)) if block else None
-        if place != self.in_force:
-            self.in_force = place
+        if place != self.marks.in_force:
+            self.marks.in_force = place
             self.viewport().update()
 
     def drawBranches(self, painter: QPainter, rect: QRect, index: Index) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from decimal import Decimal
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter
@@ -18,12 +17,10 @@ from kivant.core.program.targets import target_text, with_target
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
 from kivant.desktop.stations.routine.acts import Acts
+from kivant.desktop.stations.routine.lane_picture import LanePicture
 from kivant.desktop.stations.routine.plates import Plate, place_of_entry
 from kivant.desktop.stations.routine.program import number_of
 from kivant.desktop.stations.routine.stretches import stretch_of
-
-if TYPE_CHECKING:
-    from kivant.desktop.stations.routine.lanes import RoutineLanes
 
 _REACH = 9.0  # of a handle, pixels
 _EDGE = 5.0
@@ -37,7 +34,7 @@ Handle = tuple[int, str]
 class LaneDrag:
     """The hand over the lanes; what it holds is changed while it moves, as one edit."""
 
-    def __init__(self, lanes: RoutineLanes, acts: Acts) -> None:
+    def __init__(self, lanes: LanePicture, acts: Acts) -> None:
         self.lanes, self.acts = lanes, acts
         self.holding: Handle | None = None
         self.mark: float | None = None

@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QModelIndex
+from PySide6.QtWidgets import QTreeView
 
 from kivant.core.program.editing import Place
 from kivant.core.program.targets import target_text, with_target
-from kivant.desktop.stations.routine.block_model import LINE, POSITIONS
-from kivant.desktop.stations.routine.program import number_of
+from kivant.desktop.stations.routine.block_model import LINE, POSITIONS, BlockModel
+from kivant.desktop.stations.routine.program import Program, number_of
 from kivant.desktop.widgets.value_field import ValueField, type_over
-
-if TYPE_CHECKING:
-    from kivant.desktop.stations.routine.block_list import BlockList
 
 _NUMBER = 28  # pixels that the number of a block takes
 
@@ -24,50 +21,50 @@ Take = Callable[[str, bool], None]
 class LineTyping:
     """Opens a field over a value of the list."""
 
-    def __init__(self, view: BlockList) -> None:
-        self.view = view
+    def __init__(self, view: QTreeView, program: Program, blocks: BlockModel) -> None:
+        self.view, self.program, self.session, self.blocks = view, program, program.session, blocks
 
     def line(self, index: QModelIndex | None = None) -> None:
         """Type the line of a block (the current one), or the target of an axis in it."""
         view = self.view
         index = index if index is not None else view.currentIndex()
-        place = view.blocks.place(index)
-        if not index.isValid() or view.session.running.active:
+        place = self.blocks.place(index)
+        if not index.isValid() or self.session.running.active:
             return
         if index.column() >= POSITIONS:
             self._target(index, place)
         elif index.column() == LINE:
-            shown = str(view.blocks.index_of(place).data() or "")
+            shown = str(self.blocks.index_of(place).data() or "")
 
             def take(text: str, merge: bool) -> None:
-                view.program.retype(place, text, merge=merge)
+                self.program.retype(place, text, merge=merge)
 
             self._open(index, f"Block {number_of(place)}", shown, take)
 
     def name(self) -> None:
         """Type the name of the current block."""
         index = self.view.currentIndex()
-        place, block = self.view.blocks.place(index), self.view.blocks.block(index)
-        if block is not None and not self.view.session.running.active:
+        place, block = self.blocks.place(index), self.blocks.block(index)
+        if block is not None and not self.session.running.active:
 
             def take(text: str, _merge: bool) -> None:
-                self.view.program.rename(place, text)
+                self.program.rename(place, text)
 
             self._open(index.siblingAtColumn(LINE), f"Name of block {number_of(place)}", block.name or "", take)
 
     def _target(self, index: QModelIndex, place: Place) -> None:
-        block, axis = self.view.blocks.block(index), self.view.blocks.machine.axes[index.column() - POSITIONS]
+        block, axis = self.blocks.block(index), self.blocks.machine.axes[index.column() - POSITIONS]
         if block is None:
             return
         what = f"{axis.name} in block {number_of(place)}"
 
         def take(text: str, merge: bool) -> None:
-            self.view.program.replace(place, with_target(block, axis, text), what, merge=merge)
+            self.program.replace(place, with_target(block, axis, text), what, merge=merge)
 
         self._open(index, what, target_text(block, axis), take)
 
     def _open(self, index: QModelIndex, name: str, shown: str, take: Take) -> None:
-        program, place = self.view.program, self.view.blocks.place(index)
+        program, place = self.program, self.blocks.place(index)
         meant = [program.block(place)]
 
         def taken(text: str, merge: bool) -> None:
@@ -79,6 +76,6 @@ class LineTyping:
         box = self.view.visualRect(index)
         if index.column() == LINE:
             box.setLeft(box.left() + _NUMBER)
-        field = ValueField(self.view.session, name, lambda: shown, taken)
+        field = ValueField(self.session, name, lambda: shown, taken)
         type_over(self.view.viewport(), box.adjusted(0, 1, 0, -2), field)
         field.selectAll()

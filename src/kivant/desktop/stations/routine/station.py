@@ -104,7 +104,7 @@ class RoutineStation(StationPage):
     def _take_plan(self) -> None:
         if not self.isVisible():
             return
-        self.list.wrong = self._wrong()
+        self.list.marks.wrong = self._wrong()
         self.list.tell_plan()
         self.head.refresh()
 
