@@ -342,13 +342,21 @@ class ToolHand(RoutineTest):
 
 class Lanes(RoutineTest):
     def test_ends_speeds_and_pauses_are_dragged(self):
-        blocks = (move(to={"Lift": "20"}), Pause(seconds=1), Each(by={"Lift": D(-10), "Reach": D(30)}))
+        spin = Spin(speeds={"Reach": D(-30), "Lift": D(10)}, seconds=1.0)
+        blocks = (move(to={"Lift": "20"}), Pause(seconds=1), Each(by={"Lift": D(-10), "Reach": D(30)}), spin)
         window, page = self.station(ROUTINE, document=two_axes(*blocks))
         lanes, program = page.lanes, page.program
         cases = (
             ((1,), (0, "time"), (60, 0), lambda block: block.seconds > 1.05),
             ((0,), (0, "end"), (80, 0), lambda block: block.to["Lift"] > 21),
             ((0,), (0, "speed"), (0, 20), lambda block: 0.2 < block.speed_factor < 0.95),
+            (
+                (3,),
+                (1, "speed"),
+                (0, 12),
+                lambda block: -30 < block.speeds["Reach"] < -10 and block.speeds["Lift"] == 10,
+            ),
+            ((3,), (1, "time"), (50, 0), lambda block: block.seconds > 1.05),
             ((2,), (1, "end"), (40, 0), lambda block: block.by["Reach"] > 31 and block.by["Lift"] == -10),
         )
         for place, handle, (across, down), changed in cases:

@@ -67,6 +67,11 @@ class LaneDrag:
         if isinstance(block, Pause) or (isinstance(block, Spin) and block.seconds is not None):
             index = lanes.session.choice.index if isinstance(block, Pause) else self._axis(next(iter(block.speeds)))
             found[(index, "time")] = QPointF(end, lanes.lane(index).bottom())
+        if isinstance(block, Spin):
+            for name in block.speeds:
+                box, peak = lanes.lane(self._axis(name)), self._peak(self._axis(name), stretch)
+                middle = scale.at((stretch[0] + stretch[1]) / 2)
+                found[(self._axis(name), "speed")] = QPointF(middle, box.bottom() - box.height() * peak)
         if isinstance(block, Move | Each):
             for index, axis in enumerate(lanes.plan.axes):
                 peak = self._peak(index, stretch)
@@ -255,6 +260,13 @@ class LaneDrag:
         """Return the block with another share of the speed, so that the curve is as high as the hand."""
         box = self.lanes.lane(index)
         wanted = min(max((box.bottom() - at.y()) / box.height(), 0.0), 1.0)
+        if isinstance(block, Spin):
+            axis = self.lanes.session.document.machine.axes[index]
+            sense = -1 if block.speeds.get(axis.name, Decimal(0)) < 0 else 1
+            top = axis.limits.speed / block.factor
+            speed = Decimal(f"{sense * min(wanted * axis.limits.speed / block.factor, top):.3g}")
+            plain = Decimal(f"{speed:f}")
+            return replace(block, speeds={**block.speeds, axis.name: plain}), f"{axis.name} at {plain} {axis.unit}/s"
         before = getattr(block, "speed_factor", None) or 1.0
         factor = min(max(round(before * wanted / peak, 2), _LEAST_FACTOR), 1.0)
         words = f"{100 * factor:.0f} % speed"
