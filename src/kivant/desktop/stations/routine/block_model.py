@@ -56,7 +56,7 @@ class BlockModel(QAbstractItemModel):
         self.blocks: tuple[Block, ...] = ()
         self.plan: Plan | None = None
         self._root = _Node(None, 0, None, ())
-        self._units = units_of(self.machine)
+        self._units, self._letters = units_of(self.machine), figures.letters(self.machine)
 
     def load(self, machine: Machine, blocks: tuple[Block, ...]) -> bool:
         """Show blocks of a machine; return whether they are others than before."""
@@ -68,7 +68,7 @@ class BlockModel(QAbstractItemModel):
         if blocks is not self.blocks:
             self.plan = None
         self.blocks = blocks
-        self._units = units_of(machine)
+        self._units, self._letters = units_of(machine), figures.letters(machine)
         self._root = _Node(None, 0, None, blocks)
         self.endResetModel()
         return True
@@ -169,7 +169,7 @@ class BlockModel(QAbstractItemModel):
             if section < POSITIONS:
                 return ("what it does", "begins", "takes")[section]
             axis = self.machine.axes[section - POSITIONS]
-            return f"{axis.name}, {axis.unit}"
+            return f"{self._letters[section - POSITIONS]}  {axis.name}, {axis.unit}"
         if role == Qt.ItemDataRole.TextAlignmentRole:
             side = Qt.AlignmentFlag.AlignLeft if section == LINE else Qt.AlignmentFlag.AlignRight
             return int(side | Qt.AlignmentFlag.AlignVCenter)
