@@ -20,6 +20,7 @@ BLOCKS: list[dict[str, Any]] = [
     {"do": "move", "name": "First", "to": {"Lift": 3}, "by": {"Elbow": -0.5}, "speed_factor": 0.5, "x": {"mine": 1}},
     {"do": "move", "pose": "Rest", "off": True},
     {"do": "move", "tool": {"x": 150, "y": 0.25, "z": 9}},
+    {"do": "move", "tool": {"x": 150, "y": 1}, "straight": True, "tolerance": 0.1},
     {"do": "each", "by": {"Lift": 1, "Elbow": -1}},
     {"do": "spin", "speeds": {"Shoulder": 10}, "seconds": 2.5},
     {"do": "spin", "speeds": {"Shoulder": -10, "Elbow": 5}, "turns": 0.1},
@@ -45,12 +46,12 @@ class Files(unittest.TestCase):
     def test_every_block_is_read_and_written_as_it_was(self):
         machine = loaded(document())
         kinds = [type(block) for block in machine.routine("All").blocks]
-        self.assertEqual(kinds, [Move, Move, Move, Each, Spin, Spin, Spin, Pause, Repeat, Repeat, Call])
+        self.assertEqual(kinds, [Move, Move, Move, Move, Each, Spin, Spin, Spin, Pause, Repeat, Repeat, Call])
         again = project.dumps(machine)
         self.assertEqual(json.loads(again), document())
         self.assertEqual(project.dumps(project.loads(again)), again)
         self.assertEqual(machine.routine("All").blocks[2].tool, {"x": 150, "y": Decimal("0.25"), "z": 9})
-        self.assertEqual(machine.routine("All").blocks[8].blocks[0].blocks, (Note(text="ü"),))
+        self.assertEqual(machine.routine("All").blocks[9].blocks[0].blocks, (Note(text="ü"),))
 
     def test_random_programs_are_the_same_after_a_file(self):
         random = np.random.default_rng(12)
@@ -64,7 +65,7 @@ class Files(unittest.TestCase):
         for wrong in (
             {"do": "spin", "seconds": 1}, {"do": "repeat", "times": 0, "blocks": []}, {"do": "move", "pose": 3},
             {"do": "each", "to": {"Lift": "far"}}, {"do": "call"}, {"do": "note", "text": 1},
-            {"do": "move", "to": {"Lift": 1}, "straight": True}, {"do": "pause", "seconds": 1, "off": "yes"},
+            {"do": "move", "to": {"Lift": 1}, "straight": 1}, {"do": "pause", "seconds": 1, "off": "yes"},
         ):  # fmt: skip
             with self.subTest(wrong=wrong):
                 self.assertFalse(validator.is_valid(document(routines=[{"name": "R", "blocks": [wrong]}])))

@@ -64,6 +64,11 @@ class Sentences(unittest.TestCase):
             ("spin Lift at 5 mm/s over 1in", Spin(speeds={"Lift": D(5)}, distance=25.4)),
             ("pause 20ms", Pause(seconds=0.02)),
             ("repeat 3 times", Repeat(times=3)),
+            ("tool to x 80 and y -6", Move(tool={"x": D(80), "y": D(-6)})),
+            (
+                "tool straight to x 1in, y 2 and z 3, within 0.1 mm, at 50 % speed",
+                Move(tool={"x": D("25.4"), "y": D(2), "z": D(3)}, straight=True, tolerance=0.1, speed_factor=0.5),
+            ),
             ("call Raise and turn", Call(routine="Raise and turn")),
             ("note Wheel to 90 deg", Note(text="Wheel to 90 deg")),
             ("note", Note()),
@@ -89,6 +94,8 @@ class Sentences(unittest.TestCase):
             ("repeat 1e12 times", "not between 1 and"),
             ("repeat 2.5", "not a whole number"),
             ("call Nobody", "is no routine"),
+            ("tool to 80 60", "is no coordinate with a number"),
+            ("tool straight to x far", "is not a x"),
         )
         for text, words in cases:
             with self.subTest(text), self.assertRaisesRegex(ValueTextError, words):

@@ -26,6 +26,7 @@ from kivant.core.findings.program import (
     NEVER_REACHES_SPEED,
     POSE_UNREACHABLE,
     REPEAT_WITHOUT_PAUSE,
+    SINGULAR,
 )
 from kivant.core.findings.ramp import (
     ACCELERATION_IN_PLAN,
@@ -86,6 +87,7 @@ FINDINGS: dict[str, FindingKind] = {
         BLOCK_WITHOUT_EFFECT,
         AXIS_HOLDS_BACK,
         NEVER_REACHES_SPEED,
+        SINGULAR,
         STEPS_LOST,
     )
 }

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
+from typing import Any
 
 from kivant.core.findings.kind import Case, Edit, FindingKind, figure
 from kivant.core.machine.parts import Machine, Routine
@@ -13,7 +14,7 @@ from kivant.core.motion.blocks import Call, Pause, Repeat, block_kind
 from kivant.core.motion.routine import Commands, commands
 from kivant.core.motion.row_count import RowCounter
 from kivant.core.path import Path
-from kivant.core.program.editing import insert_blocks, place_of_path, remove_blocks
+from kivant.core.program.editing import insert_blocks, place_of_path, remove_blocks, replace_block
 from kivant.core.program.held_back import held_back, limit_words
 
 _COSTS = 1 / 3
@@ -143,6 +144,27 @@ def _short(machine: Machine, routine: Routine, place: Path, checkpoint: Callable
         yield Case(place / own.entry_path(entry), figures)
 
 
+def _singular(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
+    commanded = commands(machine, routine, checkpoint)
+    told: set[int] = set()
+    for row, share, where in commanded.slowed:
+        entry = commanded.places.of[row]
+        if entry not in told:
+            told.add(entry)
+            yield Case(place / commanded.places.entry_path(entry), {"where": where, "percent": f"{100 * share:.0f}"})
+
+
+def _around(place: Path) -> Edit:
+    def edit(machine: Machine) -> Machine:
+        assert place.routine is not None
+        block: Any = place.look_up(machine)
+        return replace_block(place.routine, place_of_path(place), replace(block, straight=None, tolerance=None))(
+            machine
+        )
+
+    return edit
+
+
 def _pose_beyond(machine: Machine) -> Iterator[Case]:
     axes = {axis.name: axis for axis in machine.axes}
     for index, pose in enumerate(machine.poses or ()):
@@ -215,6 +237,18 @@ NEVER_REACHES_SPEED = FindingKind(
     check=_short,
     message="{axis} never gets to its {speed} {unit}/s, not here{more}: for that it would need {needed} {unit}.",
     remedy="Nothing is wrong with that; more speed would save no time here, more acceleration would.",
+)
+
+SINGULAR = FindingKind(
+    code="singular",
+    severity="note",
+    subject="routine",
+    title="A straight line of the tool comes near a place where it has to slow down.",
+    check=_singular,
+    message="On this line the tool slows down to {percent} % of its usual speed, near {where}: an axis has to go far "
+    "there for a short way.",
+    remedy="Lead the line past that place, or go there without “straight”.",
+    mend=_around,
 )
 
 POSE_UNREACHABLE = FindingKind(

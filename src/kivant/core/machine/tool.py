@@ -92,6 +92,30 @@ class Tool:
             at[axis.name] = (Decimal(repr(value)).quantize(_GRAIN)).normalize() + 0
         return at
 
+    def inverse_near(self, place: Mapping[str, float], before: Mapping[int, float]) -> dict[int, float]:
+        """Return the positions by axis that put the tool at a place, turning axes within half a turn of `before`.
+
+        Raises
+        ------
+        UnreachableError
+            If there are none, or they lie beyond limits.
+        """
+        wanted = tuple(float(place.get(c, 0)) for c in self.kind.coordinates)
+        found = self.kind.inverse(self.geometry, wanted)
+        if found is None:
+            raise self._unreachable(wanted, "lies beyond its reach")
+        at: dict[int, float] = {}
+        for role, index in self.axes.items():
+            axis, value = self._machine.axes[index], found[role]
+            if axis.unit == "deg":
+                value += _TURN * round((before[index] - value) / _TURN)
+            low, high = axis.limits.min, axis.limits.max
+            if (low is not None and value < float(low) - _SAME) or (high is not None and value > float(high) + _SAME):
+                position = f"{value:.5g} {axis.unit}"
+                raise self._unreachable(wanted, f"would need {axis.name} at {position}, beyond its limits")
+            at[index] = value
+        return at
+
     def _unreachable(self, wanted: Place, why: str) -> UnreachableError:
         nearest = self.nearest(wanted)
         where = self.words(wanted)

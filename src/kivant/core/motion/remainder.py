@@ -76,7 +76,7 @@ def _aimed(head: Any, _left_s: float, ends: Targets, wraps: set[str], start: Tar
         context.prec = EXACT_DIGITS
         by = {name: end - start[name] for name, end in ends.items() if name in wraps}
     to = {name: end for name, end in ends.items() if name not in wraps}
-    made = replace(head, pose=None, tool=None) if isinstance(head, Move) else head
+    made = replace(head, pose=None, tool=None, straight=None, tolerance=None) if isinstance(head, Move) else head
     found: Block = replace(made, to=to or None, by=by or None)
     return found
 

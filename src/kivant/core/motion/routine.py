@@ -83,9 +83,10 @@ class Commands:
         self.axes = [AxisTargets(start) for start in starts]
         self.rests, self.factors = Sparse(), Sparse()
         self.apart = array("q")
-        self.spun = array("q")
+        self.spun, self.straight = array("q"), array("q")
         self.spins: Spins = NO_SPINS
         self.unreachable: list[RowFault] = []
+        self.slowed: list[tuple[int, float, str]] = []  # rows of lines near a singular place: how slow, and where
         self._tool = tool_of(machine)
         self._reached: dict[tuple[tuple[str, Decimal], ...], Targets] = {}
         self._add = {name: axis.add for name, axis in zip(self.names, self.axes, strict=True)}
@@ -124,9 +125,14 @@ class Commands:
         """Let all axes rest for so many seconds."""
         self.rests.add(self._row(), seconds)
 
-    def move(self, to: Targets | None, by: Targets | None, speed_factor: float, *, together: bool = True) -> None:
-        """Move axes straight and together, or each by itself."""
+    def move(
+        self, to: Targets | None, by: Targets | None, speed_factor: float, *, together: bool = True,
+        straight: bool = False,
+    ) -> None:  # fmt: skip
+        """Move axes straight and together, or each by itself; or the tool straight."""
         row = self._row()
+        if straight and to:
+            self.straight.append(row)
         if speed_factor != 1.0:
             self.factors.add(row, speed_factor)
         if not together:
@@ -155,7 +161,9 @@ class Commands:
         """Lay blocks so many times: once as blocks, and then as columns."""
         places = self.places
         first, entry = len(places), len(places.blocks) - 1
-        columns = [axis.keys for axis in self.axes], [self.rests.rows, self.factors.rows, self.apart, self.spun]
+        columns = [axis.keys for axis in self.axes], [
+            self.rests.rows, self.factors.rows, self.apart, self.spun, self.straight,
+        ]  # fmt: skip
         before = [[len(column) for column in own] for own in columns]
         inside = places.parent(entry) if self._called else places.entry_path(entry) / "blocks"
         self.lay(blocks, inside)
@@ -227,6 +235,10 @@ def commands(machine: Machine, routine: Routine, checkpoint: Callable[[], None] 
     for axis, targets in zip(machine.axes, found.axes, strict=True):
         if axis.limits.wrap is not None:
             _unwrapped(targets, axis.limits.wrap)
+    if found.straight:
+        from kivant.core.motion.straights import with_straights  # NumPy, where a tool goes straight
+
+        found.spins = with_straights(machine, found, checkpoint)
     return found
 
 

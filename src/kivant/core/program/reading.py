@@ -27,6 +27,7 @@ _FACTOR = re.compile(r",?\s*at\s+([\d.]+)\s*%\s*speed\s*$")
 _APART = re.compile(r",?\s*each by itself\s*$")
 _TOGETHER = re.compile(r",?\s*together\s*$")
 _LENGTH = re.compile(r"\s+(for|over)\s+((?:(?!\sfor\s|\sover\s).)+)$")
+_WITHIN = re.compile(r",\s*within\s+(.+)$")
 _COORDINATE = re.compile(r"([a-z]+)\s+(.+)")
 _TURNS = re.compile(r"([\d.]+)\s*turns?$")
 
@@ -66,7 +67,7 @@ def _ways_to_read(machine: Machine, text: str) -> Iterator[Callable[[], Block]]:
     word = next((word for word in _FIRST_WORDS if text == word or text.startswith(word + " ")), None)
     if word is not None:
         yield lambda: _FIRST_WORDS[word](machine, text[len(word) :].strip())
-    elif text.startswith(("to pose ", "tool to ")):
+    elif text.startswith(("to pose ", "tool to ", "tool straight to ")):
         yield lambda: _elsewhere(machine, text)
     else:
         yield lambda: _move(machine, text)
@@ -163,7 +164,12 @@ def _elsewhere(machine: Machine, text: str) -> Block:
             known = ", ".join(pose.name for pose in machine.poses or ()) or "none yet"
             raise _refused(name, "is no pose.", f"The machine has these: {known}.")
         return Move(pose=name, speed_factor=factor)
-    return Move(tool=_place(text.removeprefix("tool to ")), speed_factor=factor)
+    tolerance = None
+    if within := _WITHIN.search(text):
+        tolerance, text = float(quantity.length("tolerance").parse(within.group(1))), text[: within.start()]
+    line = text.startswith("tool straight to ")
+    place = _place(text.removeprefix("tool straight to " if line else "tool to "))
+    return Move(tool=place, straight=True if line else None, tolerance=tolerance, speed_factor=factor)
 
 
 def _place(text: str) -> dict[str, Decimal]:

@@ -44,7 +44,9 @@ def _at_speed(block: Any) -> str:
 def _move(block: Move, units: Units) -> str:
     if block.tool is not None:
         place = " and ".join(f"{name} {number(value)}" for name, value in block.tool.items())
-        return f"tool to {place}{_at_speed(block)}"
+        line = " straight" if block.straight else ""
+        within = "" if block.tolerance is None else f", within {number(block.tolerance)} mm"
+        return f"tool{line} to {place}{within}{_at_speed(block)}"
     if block.pose is not None:
         return f"to pose {block.pose}{_at_speed(block)}"
     several = len(block.to or ()) + len(block.by or ()) > 1

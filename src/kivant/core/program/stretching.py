@@ -92,7 +92,7 @@ def _moving(routine: Routine, places: Iterable[Place]) -> list[tuple[Place, Bloc
         block = block_at(routine.blocks, place)
         for path, inner in walk((block,), Path()):
             where = (*place, *(part for part in path[1:] if isinstance(part, int)))
-            if isinstance(inner, Move | Each):
+            if isinstance(inner, Each) or (isinstance(inner, Move) and not inner.straight):
                 found.append((where, inner))
     return found
 

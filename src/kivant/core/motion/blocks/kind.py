@@ -48,8 +48,14 @@ class Rows(Protocol):
     def rest(self, seconds: float) -> None:
         """Let all axes rest for so many seconds."""
 
-    def move(self, to: Targets | None, by: Targets | None, speed_factor: float, *, together: bool = True) -> None:
-        """Move axes straight and together, or each by itself: `to` positions, or `by` so much from where they were."""
+    def move(
+        self, to: Targets | None, by: Targets | None, speed_factor: float, *, together: bool = True,
+        straight: bool = False,
+    ) -> None:  # fmt: skip
+        """Move axes straight and together, or each by itself: `to` positions, or `by` so much from where they were.
+
+        With `straight` it is the tool that goes straight.
+        """
 
     def tool_targets(self, place: Targets) -> Targets | None:
         """Return the positions that put the tool at a place; None, and a fault of the next row, if none do."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 from kivant.core.errors import Fault
-from kivant.core.fields import About, Extra, Factor, Name, Positions
+from kivant.core.fields import About, Extra, Factor, Name, Positions, Positive
 from kivant.core.motion.blocks import targets
 from kivant.core.motion.blocks.kind import Block, BlockKind, Off, Own, Referred, Rows
 from kivant.core.path import Path
@@ -23,6 +23,8 @@ class Move(Block):
     by: Annotated[Positions | None, About("Relative to the last commanded position")] = None
     pose: Annotated[Name | None, About("A pose by name, in place of targets")] = None
     tool: Annotated[Positions | None, About("A place of the tool by its coordinates, in place of targets")] = None
+    straight: Annotated[bool | None, About("Whether the tool goes straight, and not the axes")] = None
+    tolerance: Annotated[Positive | None, About("How far the tool may be off its line; left out: 0.05", "mm")] = None
     speed_factor: Annotated[Factor | None, About("Scales the speed")] = None
     off: Off = None
     x: Extra = None
@@ -31,7 +33,7 @@ class Move(Block):
 def _lay(block: Move, rows: Rows) -> None:
     factor = 1.0 if block.speed_factor is None else block.speed_factor
     if block.tool is not None:
-        rows.move(rows.tool_targets(block.tool), None, factor)
+        rows.move(rows.tool_targets(block.tool), None, factor, straight=bool(block.straight))
         return
     rows.move(block.to if block.pose is None else rows.poses[block.pose], block.by, factor)
 
@@ -58,6 +60,9 @@ def _renamed(block: Move, what: Referred, old: str, new: str | None) -> Block | 
 
 
 def _faults(block: Move, path: Path) -> Iterator[Fault]:
+    if block.tool is None and (block.straight or block.tolerance is not None):
+        key = "straight" if block.straight else "tolerance"
+        yield Fault(path / key, "Only the tool goes straight, to a place of its own.", 'Give "tool", or leave it out.')
     elsewhere = [key for key in ("pose", "tool") if getattr(block, key) is not None]
     if not elsewhere:
         yield from targets.faults(block, path, "The move")

@@ -34,8 +34,10 @@ class ToolView(ToolPicture):
         self.said = ""
         self._held = False
         self.here = self._button("move here", "Put a move of the tool to this place behind the chosen block.")
+        self.straight = self._button("straight", "The same, and the tool goes straight there.")
         self.keep = self._button("keep", "Keep this place as a pose.")
         self.here.clicked.connect(lambda: self.move_here())
+        self.straight.clicked.connect(lambda: self.move_here(straight=True))
         self.keep.clicked.connect(lambda: self.keep_pose())
         self.setFixedWidth(226)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -57,11 +59,12 @@ class ToolView(ToolPicture):
         if self.tool is None:
             self.let_go()
         free = self.wanted is not None and not self.session.running.active
-        for button in (self.here, self.keep):
+        for button in (self.here, self.straight, self.keep):
             button.setVisible(self.wanted is not None)
             button.setEnabled(free and bool(self.targets))
         bottom = self.height() - 26
-        self.here.setGeometry(self.width() - 132, bottom, 82, 24)
+        self.here.setGeometry(self.width() - 190, bottom, 80, 24)
+        self.straight.setGeometry(self.width() - 112, bottom, 62, 24)
         self.keep.setGeometry(self.width() - 52, bottom, 50, 24)
 
     def let_go(self) -> None:
@@ -108,12 +111,12 @@ class ToolView(ToolPicture):
         pairs = zip(machine.axes, self.positions(), strict=True)
         return [float(self.targets.get(axis.name, Decimal(repr(now)))) for axis, now in pairs]
 
-    def move_here(self) -> bool:
+    def move_here(self, *, straight: bool = False) -> bool:
         """Put a move of the tool to the chosen place behind the current block."""
         if self.wanted is None or not self.targets:
             return False
         place = {name: value.normalize() + 0 for name, value in self.wanted.items()}
-        done = self.program.insert([Move(tool=place)], "move the tool")
+        done = self.program.insert([Move(tool=place, straight=straight or None)], "move the tool")
         if done:
             self.let_go()
             self.follow()
