@@ -339,6 +339,39 @@ class ToolHand(RoutineTest):
         session.edit(lambda own: replace(own, geometry=None, routines=()), "no geometry")
         self.assertFalse(view.isVisible())
 
+    def test_a_straight_line_is_shown_typed_undone_and_refused_where_it_leaves_the_reach(self):
+        window, page = self.station(ROUTINE, document=Document(load_example(SEEDLING_SETTER)))
+        view, session = page.tool, window.session
+        blocks = page.program.blocks
+        page.program.choose([(len(blocks) - 1,)])  # the arm rests at its pose, and goes straight from there
+        view.want(200, 60)
+        view.straight.click()
+        self.settle(window)
+        self.assertEqual(page.program.blocks[-1], Move(tool={"x": D(200), "y": D(60)}, straight=True))
+        self.assertIsNone(session.planning.error)
+        made = session.planning.plan
+        block = made.blocks[-1]
+        places = []
+        for share in range(11):
+            session.playhead.go(block.begin_s + (block.end_s - block.begin_s) * share / 10)
+            places.append(view.tool.place(view.positions())[:2])
+        (begin_x, begin_y), (end_x, end_y) = places[0], places[-1]
+        self.assertAlmostEqual(end_x, 200, delta=0.01)
+        length = ((end_x - begin_x) ** 2 + (end_y - begin_y) ** 2) ** 0.5
+        for x, y in places:
+            beside = ((x - begin_x) * (end_y - begin_y) - (y - begin_y) * (end_x - begin_x)) / length
+            self.assertLess(abs(beside), 0.05)
+        view.want(-200, -150)  # reached by the arm, but not along a line through the column
+        view.straight.click()
+        self.settle(window)
+        self.assertIsNotNone(session.planning.error)
+        self.assertEqual(len(page.program.blocks), len(blocks) + 2)
+        session.bench.undo()
+        session.bench.undo()
+        self.settle(window)
+        self.assertEqual(page.program.blocks, blocks)
+        self.assertIsNone(session.planning.error)
+
 
 class Lanes(RoutineTest):
     def test_ends_speeds_and_pauses_are_dragged(self):
