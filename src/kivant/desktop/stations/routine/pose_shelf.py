@@ -16,7 +16,7 @@ from kivant.desktop.stations.routine.pose_card import PoseCard
 from kivant.desktop.stations.routine.program import Program
 from kivant.desktop.widgets.value_field import ValueField, type_over
 
-_HINT = "A pose keeps the place of all axes. Blocks go to it by name: where it is changed, they all go there."
+_HINT = "A pose keeps the place of all axes. Blocks go to it by name: change the pose, and all of them go there."
 _GRAIN = Decimal("1e-6")  # of an axis unit, to which a place is kept
 
 
@@ -40,9 +40,7 @@ class PoseShelf(QWidget):
         top.addStretch(1)
         top.addWidget(self.keep)
         top.addWidget(self.record)
-        self.hint = QLabel(
-            "A pose keeps the place of all axes. Blocks go to it by name: change the pose, and all of them go there."
-        )
+        self.hint = QLabel(_HINT)
         self.hint.setWordWrap(True)
         self.hint.setFont(font("small"))
         self._column = QVBoxLayout()

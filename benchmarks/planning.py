@@ -1,0 +1,61 @@
+"""Plans of many blocks."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from decimal import Decimal
+from fractions import Fraction
+
+from tests.machines import limits, machine, move, screw_axis
+
+from benchmarks.measuring import best, row
+from kivant.app.document.examples import SEEDLING_SETTER, load_example
+from kivant.core.machine import Move, Repeat, Spin
+from kivant.core.plan import plan
+
+
+def planning() -> None:
+    """Compare planning 1e4 blocks with making one fraction of each target, and with planning a tenth of them."""
+    axes = tuple(screw_axis(name, 4 * k, limits=limits(20.0 + k, 100.0 + k)) for k, name in enumerate("ABCD"))
+    for count, most in ((1, 2.8), (4, 1.6)):  # 5 and 12 us where a fraction of a text takes 1.8 and 2.1
+        own = axes[:count]
+        targets = [{axis.name: f"{math.sin(7 * k + n) * 100:.4f}" for n, axis in enumerate(own)} for k in range(10_000)]
+        blocks = tuple(move(to=to) for to in targets)
+        whole, tenth = machine(*own, blocks=blocks), machine(*own, blocks=blocks[:1000])
+        values = [value for block in blocks for value in (block.to or {}).values()]
+        ours, theirs = best(lambda m=whole: plan(m), lambda v=values: [Fraction(value) for value in v], rounds=9)
+        name = f"planning 1e4 blocks of {count} axes"
+        wanted = f"at most {most}; {ours * 100:.1f} us a block"
+        row(f"{name} against a fraction of each target", ours, theirs, wanted)
+        ours, theirs = best(lambda m=whole: plan(m), lambda m=tenth: [plan(m) for _ in range(10)], rounds=5)
+        row(f"{name} against ten times 1e3", ours, theirs, "at most 1.3")
+
+
+def programs() -> None:
+    """Compare planning repeats, spins and calls with planning the same blocks written out, and 1e5 moves with 2 s."""
+    axes = tuple(screw_axis(name, 4 * k, limits=limits(20.0 + k, 100.0 + k)) for k, name in enumerate("ABCD"))
+    targets = [{axis.name: f"{math.sin(7 * k + n) * 10:.4f}" for n, axis in enumerate(axes)} for k in range(100_000)]
+    blocks = tuple(move(to=to) for to in targets)
+    every = machine(*axes, blocks=blocks)
+    (ours,) = best(lambda: plan(every), rounds=3)
+    row("planning 1e5 moves of four axes against 2 s", ours, 2.0, "at most 1")
+    body = blocks[:100]
+    repeated, written = machine(*axes, blocks=(Repeat(times=300, blocks=body),)), machine(*axes, blocks=body * 300)
+    ours, theirs = best(lambda: plan(repeated), lambda: plan(written), rounds=5)
+    row("planning 300 turns of 100 moves against writing them out", ours, theirs, "at most 1.1")
+    spun = tuple(Spin(speeds={"A": Decimal(5 + k % 9)}, seconds=0.5) for k in range(2000))
+    moved = tuple(move(by={"A": "2"}) for _ in range(2000))
+    ours, theirs = best(lambda: plan(machine(*axes, blocks=spun)), lambda: plan(machine(*axes, blocks=moved)), rounds=5)
+    row("planning 2000 spins of an axis against 2000 moves", ours, theirs, "at most 5")
+
+
+def straight_lines() -> None:
+    """Compare planning straight lines of a tool, all of them different, with the time that they take."""
+    arm = load_example(SEEDLING_SETTER)
+    places = [(150 + 20 * math.cos(k), -40 + 20 * math.sin(k)) for k in range(50)]
+    goes = (Move(tool={"x": Decimal(f"{x:.3f}"), "y": Decimal(f"{y:.3f}")}, straight=True) for x, y in places)
+    blocks = (Move(pose="Rest"), *goes)
+    made = replace(arm, routines=(replace(arm.routines[0], blocks=blocks),))
+    (took,) = best(lambda: plan(made), rounds=3)
+    row("planning 50 straight lines of a tool, against their own time", took, plan(made).duration, "at most 0.1")
