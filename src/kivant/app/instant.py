@@ -82,6 +82,13 @@ class Instant:
             return (counted[index] - self._running.standing.offset(axis)) / float(steps_per_unit(axis))
         made = self._planning.plan
         if made is None or index >= len(made.axes):
-            return 0.0
+            return self._begin_of(index)
         planned = made.axes[index]
         return planned.ideal_at(self._playhead.time_s) / float(planned.steps_per_unit)
+
+    def _begin_of(self, index: int) -> float:
+        """Return where an axis is when the chosen routine begins: all that is known where there is no plan."""
+        machine, name = self._choice.machine, self._choice.routine_name
+        chosen = next((routine for routine in machine.routines if routine.name == name), None)
+        begins = (chosen.start or {}) if chosen else self._running.standing.of(machine)
+        return float(begins.get(machine.axes[index].name, 0)) if index < len(machine.axes) else 0.0

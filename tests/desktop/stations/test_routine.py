@@ -366,6 +366,8 @@ class ToolHand(RoutineTest):
         self.settle(window)
         self.assertIsNotNone(session.planning.error)
         self.assertEqual(len(page.program.blocks), len(blocks) + 2)
+        begin = session.document.machine.routines[0].start
+        self.assertEqual(page.shelf.here(), begin)  # without a plan the axes are shown where they begin
         session.bench.undo()
         session.bench.undo()
         self.settle(window)
