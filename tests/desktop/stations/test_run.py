@@ -10,6 +10,7 @@ from kivant.app.running.manual_move import ManualMove
 from kivant.board.protocol.syntax import spellings
 from kivant.board.standin.commands import COMMANDS
 from kivant.board.standin.server import BoardServer
+from kivant.core.machine import Move
 from kivant.desktop.kit import figures
 from tests.desktop.painted import Painted
 from tests.desktop.stations.base import RUN, StationTest
@@ -108,6 +109,42 @@ class ByHand(StationTest):
         session.choice.choose_routine(None)
         self.wait(lambda: not session.planning.busy)
         self.assertEqual(session.planning.plan.axes[1].start_steps, result.board_steps + 1)
+
+    def test_what_is_pulled_is_recorded_thinned_replayed_at_any_speed_and_undone(self):
+        window, run = self.station(RUN, axis=1)
+        session, spring, row = window.session, run.board.by_hand.spring, run.board.recording
+        routines = session.document.machine.routines
+        row.switch.click()
+        row.switch.click()
+        self.assertIn("Nothing was recorded", window.notice.text.text())
+        row.switch.click()
+        self.assertTrue(row.within.isVisible())
+        for text, wrong in (("fast", True), ("0", True), ("1e9", True), ("0.05", False)):
+            row.within.setText(text)
+            self.assertEqual(row.within.commit(), not wrong, text)
+        ends = []
+        for way, count in ((1.0, 400), (-0.5, -100)):  # there, and a part of the way back
+            begin = session.running.standing.places.get("Lift", 0)
+            spring.pull_to(way)
+            self.assertFalse(row.switch.isEnabled())
+            moved = lambda w=way, c=count, b=begin: (  # noqa: E731
+                bool(session.running.status.counts) and (session.running.status.counts[1] - float(b) * 200 - c) * w > 0
+            )
+            self.wait(moved)
+            spring.let_go()
+            self.wait(lambda: not session.running.active)
+            ends.append(session.running.standing.places["Lift"])
+        row.switch.click()
+        self.settle(window)
+        routine = session.document.machine.routines[-1]
+        self.assertEqual((session.choice.routine_name, routine.name), ("Recorded path", "Recorded path"))
+        moves = [block for block in routine.blocks if isinstance(block, Move)]
+        self.assertEqual([move.to for move in moves], [{"Lift": end} for end in ends])
+        self.assertGreater(session.planning.plan.duration, 0.2)
+        self.assertEqual(len(set(ends)), 2)
+        window.show_station("routine")
+        session.bench.undo()
+        self.assertEqual(session.document.machine.routines, routines)
 
     def test_it_brakes_when_the_window_is_hidden_or_stopped(self):
         for end in ("hide", "escape", "other station"):

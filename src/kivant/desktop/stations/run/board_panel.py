@@ -10,6 +10,7 @@ from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Token, font
 from kivant.desktop.state.session import Session
+from kivant.desktop.stations.run.record_row import RecordRow
 from kivant.desktop.stations.run.spring import ByHand
 from kivant.desktop.widgets.value_field import Field
 
@@ -49,6 +50,8 @@ class BoardPanel(QWidget):
         self.by_hand = ByHand(session)
         column.addLayout(row)
         column.addStretch(1)
+        self.recording = RecordRow(session)
+        column.addWidget(self.recording)
         column.addWidget(self.by_hand)
         session.run_changed.connect(self.refresh)
         session.theme_changed.connect(self.update)
@@ -73,7 +76,7 @@ class BoardPanel(QWidget):
 
     def _tell(self) -> None:
         """Have the words painted anew, and nothing of what stands above and below them."""
-        self.update(0, _TOP, self.width(), self.by_hand.y() - _TOP)
+        self.update(0, _TOP, self.width(), self.recording.y() - _TOP)
 
     def lines(self) -> list[tuple[Token, str]]:
         """Return what to show as tokens and texts: a fault, the results, or the latest messages."""
@@ -107,7 +110,7 @@ class BoardPanel(QWidget):
         lines = self.lines()
         for index, (token, text) in enumerate(lines):
             painter.setPen(theme.color(token))
-            left = self.by_hand.y() - y
+            left = self.recording.y() - y
             if left < 18:
                 break
             if left < 36 and index < len(lines) - 1:
