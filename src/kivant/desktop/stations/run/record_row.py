@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from kivant.core import quantity
@@ -38,9 +37,10 @@ class RecordRow(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
-        row.addWidget(self.switch)
-        row.addWidget(self.told, 1, Qt.AlignmentFlag.AlignRight)
+        row.addWidget(self.told)
         row.addWidget(self.within)
+        row.addStretch(1)
+        row.addWidget(self.switch)
         self.recorder.changed.connect(self.refresh)
         for signal in (session.run_changed, session.run_turned, session.machine_changed):
             signal.connect(self.refresh)
