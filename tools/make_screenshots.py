@@ -29,7 +29,7 @@ OUT = Path(__file__).parent.parent / "docs/screenshots"
 
 def _settle(app: QApplication, window: Window, seconds: float = 0.1) -> None:
     until = time.monotonic() + seconds
-    while time.monotonic() < until or window.session.planning.busy:
+    while time.monotonic() < until or window.session.planning.busy or window.session.turns.busy:
         app.processEvents()
         time.sleep(0.005)
 

@@ -9,7 +9,8 @@ from kivant.app.choice import Choice
 from kivant.app.event import Event
 from kivant.app.instant import Instant
 from kivant.app.running.running import Running
-from kivant.core.program.recording import Sample
+from kivant.core.machine import Routine
+from kivant.core.program.recording import Sample, kept_place, recorded
 
 MOST_SAMPLES = 200_000
 """After which a recording goes on no more: more than an hour of motion."""
@@ -43,13 +44,26 @@ class Recorder:
         self._names, self.samples = self._axes(), []
         self._take_standing()
 
-    def end(self) -> list[Sample]:
-        """End, and return what was recorded; nothing where the machine has got other axes meanwhile."""
-        same = self._names == self._axes()
-        found = self.samples if same else []
+    def end(self, tolerance: float) -> Routine | None:
+        """End, and return the path that axes went, thinned to a tolerance in their units.
+
+        There is none where nothing was moved, or where the machine has got other axes meanwhile.
+        """
+        machine = self._choice.machine
+        samples = self.samples if self._names == self._axes() else []
         self._names, self.samples = None, []
         self.changed()
-        return found
+        blocks = recorded(machine, samples, tolerance)
+        if not blocks:
+            return None
+        places = zip(machine.axes, samples[0].places, strict=True)
+        start = {axis.name: kept_place(axis, place) for axis, place in places}
+        return Routine(name="Recorded path", start=start, blocks=blocks)
+
+    def forget(self) -> None:
+        """End, and keep nothing."""
+        self._names, self.samples = None, []
+        self.changed()
 
     def _axes(self) -> tuple[str, ...]:
         return tuple(axis.name for axis in self._choice.machine.axes)

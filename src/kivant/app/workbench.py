@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 
 from kivant.app.abilities import Abilities
@@ -25,7 +24,6 @@ from kivant.core.errors import Fault, KivantError
 from kivant.core.machine import Machine, Routine
 from kivant.core.machine.axes import free_name
 from kivant.core.machine.edits import Edit
-from kivant.core.program.recording import kept_place, recorded
 
 
 class Workbench:
@@ -93,7 +91,7 @@ class Workbench:
     def open(self, document: Document) -> None:
         """Show another document; not while something runs."""
         self.running.forget()
-        self.recorder.end()
+        self.recorder.forget()
         self.planning.forget()
         self.trials.forget()
         self.tries.forget()
@@ -169,26 +167,11 @@ class Workbench:
         targets = self.choice.own_move.targets(self.machine)
         if not targets or self.running.active:
             return
+        taken = (routine.name for routine in self.machine.routines)
+        name = free_name(taken, " and ".join(targets) if len(targets) < 4 else NAME)[:80]
         # Kept as it will be done: from where the axes stand now.
         standing = {k: v for k, v in self.running.standing.of(self.machine).items() if v}
-        self._add_routine(own_move(targets, standing, " and ".join(targets) if len(targets) < 4 else NAME))
-
-    def keep_recording(self, tolerance: float) -> bool:
-        """End the recording, and make a routine of the path that axes went; return whether they went any."""
-        samples = self.recorder.end()
-        blocks = recorded(self.machine, samples, tolerance)
-        if not blocks or self.running.active:
-            self.noticed("Nothing was recorded. Record again, and move axes by hand.")
-            return False
-        places = zip(self.machine.axes, samples[0].places, strict=True)
-        start = {axis.name: kept_place(axis, place) for axis, place in places}
-        self._add_routine(Routine(name="Recorded path", start=start, blocks=blocks))
-        return True
-
-    def _add_routine(self, routine: Routine) -> None:
-        """Add a routine and choose it; where its name is taken, a number is added to it."""
-        name = free_name((own.name for own in self.machine.routines), routine.name)[:80]
-        self.document.edit(with_routine(self.machine, replace(routine, name=name)), f"new routine “{name}”")
+        self.document.edit(with_routine(self.machine, own_move(targets, standing, name)), f"new routine “{name}”")
         self.choice.routine_name = name
         self._adopt()
         self.noticed(f"Added as the routine “{name}”. Ctrl+Z undoes this; save to keep it in the file.")

@@ -345,6 +345,11 @@ class ToolHand(RoutineTest):
         blocks = page.program.blocks
         page.program.choose([(len(blocks) - 1,)])  # the arm rests at its pose, and goes straight from there
         view.want(200, 60)
+        for height in (900, 760):
+            window.resize(1280, height)
+            self.settle(window)
+            for button in (view.here, view.straight, view.keep):
+                self.assertTrue(view.rect().contains(button.geometry()), f"{button.text()} at {height}")
         view.straight.click()
         self.settle(window)
         self.assertEqual(page.program.blocks[-1], Move(tool={"x": D(200), "y": D(60)}, straight=True))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from decimal import Decimal
 
 from PySide6.QtCore import QPointF, QRect, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent
 from PySide6.QtWidgets import QPushButton
 
 from kivant.core.geometry.kind import Place
@@ -62,10 +62,17 @@ class ToolView(ToolPicture):
         for button in (self.here, self.straight, self.keep):
             button.setVisible(self.wanted is not None)
             button.setEnabled(free and bool(self.targets))
-        bottom = self.height() - 26
-        self.here.setGeometry(self.width() - 190, bottom, 80, 24)
-        self.straight.setGeometry(self.width() - 112, bottom, 62, 24)
-        self.keep.setGeometry(self.width() - 52, bottom, 50, 24)
+        self._place_buttons()
+
+    def _place_buttons(self) -> None:
+        bottom = self.height() - 28
+        self.here.setGeometry(self.width() - 190, bottom, 80, 27)
+        self.straight.setGeometry(self.width() - 112, bottom, 62, 27)
+        self.keep.setGeometry(self.width() - 52, bottom, 50, 27)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._place_buttons()
 
     def let_go(self) -> None:
         """Forget the place that was chosen."""

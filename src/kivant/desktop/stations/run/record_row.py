@@ -6,6 +6,8 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from kivant.core import quantity
 from kivant.core.errors import Fault, KivantError
+from kivant.core.machine import Routine
+from kivant.core.program.editing import add_routine
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
@@ -49,10 +51,18 @@ class RecordRow(QWidget):
     def toggle(self) -> None:
         """Begin to record, or end it and make a routine."""
         if self.recorder.on:
-            self.session.bench.keep_recording(self.tolerance)
+            self._keep(self.recorder.end(self.tolerance))
         else:
             self.recorder.begin()
         self.refresh()
+
+    def _keep(self, routine: Routine | None) -> None:
+        if routine is None:
+            self.session.noticed.emit("Nothing was recorded. Record again, and move axes by hand.")
+        elif self.session.try_edit(add_routine(routine), "record by hand"):
+            name = self.session.document.machine.routines[-1].name
+            self.session.choice.choose_routine(name)
+            self.session.noticed.emit(f"Added as the routine “{name}”. Ctrl+Z undoes this.")
 
     def refresh(self) -> None:
         """Show how far the recording is."""
