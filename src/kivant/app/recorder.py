@@ -10,7 +10,8 @@ from kivant.app.event import Event
 from kivant.app.instant import Instant
 from kivant.app.running.running import Running
 from kivant.core.machine import Routine
-from kivant.core.program.recording import Sample, kept_place, recorded
+from kivant.core.program.poses import kept_place
+from kivant.core.program.recording import Sample, recorded
 
 MOST_SAMPLES = 200_000
 """After which a recording goes on no more: more than an hour of motion."""

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from kivant.core.machine import Move, Pause, Routine
 from kivant.core.plan import plan
+from kivant.core.program.poses import kept_place
 from kivant.core.program.recording import Sample, recorded, thinned
 from tests.machines import limits, machine, screw_axis
 
@@ -72,6 +73,12 @@ class Recorded(unittest.TestCase):
         self.assertEqual([getattr(block, "to", None) for block in recorded(rig, samples, 0.05)], [{"Lift": D(20)}])
         turned = [getattr(block, "to", None) for block in recorded(rig, samples, 0.001)]
         self.assertEqual(turned, [{"Lift": D(10)}, {"Lift": D("9.98")}, {"Lift": D(20)}])
+
+    def test_a_counted_step_just_beyond_a_limit_is_at_the_limit(self):
+        axis = replace(self.rig.axes[0], limits=replace(self.rig.axes[0].limits, min=D(0), max=D("20.001")))
+        table = ((20.0025, "20.001"), (-0.0025, "0"), (19.99, "19.99"), (20.1, "20.1"), (1 / 3, "0.333333"))
+        for place, kept in table:  # a step is 0.005 mm
+            self.assertEqual(kept_place(axis, place), D(kept))
 
     def test_nothing_comes_of_nothing(self):
         for samples in ([], [Sample(0, (1, 2))], moved_between([0, 5], [3, 3], [1, 1])):

@@ -5,14 +5,18 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 from decimal import Decimal
+from fractions import Fraction
 
 from kivant.core.errors import Fault
 from kivant.core.machine.axes import free_name
 from kivant.core.machine.check import MachineError, checked
 from kivant.core.machine.edits import Edit
-from kivant.core.machine.parts import Machine, Pose
+from kivant.core.machine.parts import Axis, Machine, Pose
 from kivant.core.motion.blocks import block_kind, renamed_in, walk
 from kivant.core.path import Path
+from kivant.core.travel.conversion import steps_per_unit
+
+_GRAIN = Decimal("1e-6")  # of an axis unit, to which a place is kept
 
 
 def pose_path(index: int, *inner: str | int) -> Path:
@@ -31,6 +35,16 @@ def users_of(machine: Machine, name: str) -> list[str]:
             for _inner, what, used in block_kind(block).refers(block)
         )
     ]
+
+
+def kept_place(axis: Axis, place: float) -> Decimal:
+    """Return where an axis stands as it is written down; a counted step that is just beyond a limit is at the limit."""
+    written = Decimal(repr(place)).quantize(_GRAIN)
+    low, high = axis.limits.min, axis.limits.max
+    within = written if low is None else max(written, low)
+    within = within if high is None else min(within, high)
+    near = Fraction(abs(within - written)) * abs(steps_per_unit(axis)) <= 1
+    return (within if near else written).normalize() + 0
 
 
 def keep_pose(name: str, at: Mapping[str, Decimal]) -> Edit:

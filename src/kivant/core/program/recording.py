@@ -15,15 +15,15 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kivant.core.machine.parts import Axis, Machine
+from kivant.core.machine.parts import Machine
 from kivant.core.motion.blocks import Block, Move, Pause
 from kivant.core.motion.rates import Rates, rates_of
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.speed_course import greatest
 from kivant.core.program.held_back import path_seconds
+from kivant.core.program.poses import kept_place
 from kivant.core.travel.conversion import steps_per_unit
 
-_GRAIN = Decimal("1e-6")  # of an axis unit, to which a point is kept
 _REST_S = 0.1  # shorter rests are taken for slow motion
 _STILL = 1e-9
 _LEAST = 1e-6  # factor that a file can hold
@@ -114,15 +114,6 @@ def _stretches(times: Sequence[float], points: Reals) -> Iterator[tuple[bool, in
     for moving, same in groupby(parts, lambda part: part[0]):
         own = list(same)
         yield moving, own[0][1], own[-1][2]
-
-
-def kept_place(axis: Axis, place: float) -> Decimal:
-    """Return a place as it is written in a block: a counted step may be half a step beyond a limit."""
-    written = Decimal(repr(place)).quantize(_GRAIN)
-    low, high = axis.limits.min, axis.limits.max
-    written = written if low is None else max(written, low)
-    written = written if high is None else min(written, high)
-    return written.normalize() + 0
 
 
 def _factor(

@@ -17,7 +17,6 @@ from kivant.desktop.stations.routine.program import Program
 from kivant.desktop.widgets.value_field import ValueField, type_over
 
 _HINT = "A pose keeps the place of all axes. Blocks go to it by name: change the pose, and all of them go there."
-_GRAIN = Decimal("1e-6")  # of an axis unit, to which a place is kept
 
 
 class PoseShelf(QWidget):
@@ -102,16 +101,17 @@ class PoseShelf(QWidget):
         """Return where all axes are: as counted while one is moved by hand, else at the playhead."""
         instant, machine = self.session.instant, self.session.document.machine
         return {
-            axis.name: Decimal(repr(instant.position_of(index))).quantize(_GRAIN).normalize() + 0
-            for index, axis in enumerate(machine.axes)
+            axis.name: poses.kept_place(axis, instant.position_of(index)) for index, axis in enumerate(machine.axes)
         }
 
     def stands(self) -> dict[str, Decimal]:
         """Return where the axes stand on the board, as far as it is known."""
         machine = self.session.document.machine
+        standing = self.session.running.standing.of(machine)
         return {
-            name: place.quantize(_GRAIN).normalize() + 0
-            for name, place in self.session.running.standing.of(machine).items()
+            axis.name: poses.kept_place(axis, float(standing[axis.name]))
+            for axis in machine.axes
+            if axis.name in standing
         }
 
     def keep_place(self, at: dict[str, Decimal] | None = None) -> bool:
