@@ -46,9 +46,14 @@ class Tempo(unittest.TestCase):
                 with self.subTest(case=case, block=listed.places.blocks[one.entry]):
                     self.assertAlmostEqual(one.seconds, took, delta=1e-6)
                     self.assertLessEqual(one.turns, len(rows))  # in a later turn, it may be there already
-                    if one.limit in ("speed", "acceleration", "jerk") and listed.places.block(first).do in (
-                        "move",
-                        "each",
+                    if (
+                        one.axis is not None
+                        and one.limit in ("speed", "acceleration", "jerk")
+                        and listed.places.block(first).do
+                        in (
+                            "move",
+                            "each",
+                        )
                     ):
                         other = plan(free_of(own, one.axis, one.limit))
                         saved = took - (other.blocks.end_s[first] - other.blocks.begin_s[first])

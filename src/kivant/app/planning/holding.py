@@ -14,9 +14,9 @@ from kivant.core.program.held_back import HeldBack, Limit, held_back
 
 
 class Holder(NamedTuple):
-    """An axis by its place and a limit of it, and what all blocks together would save without it, s."""
+    """An axis by its place (None: the tool), a limit of it, and what all blocks together would save without it, s."""
 
-    axis: int
+    axis: int | None
     limit: Limit
     saved_s: float
 
@@ -46,7 +46,7 @@ class Holding:
         """What costs the whole plan most."""
         if self._plan is None or self._plan is not self._planning.plan:
             return None
-        sums: dict[tuple[int, Limit], float] = {}
+        sums: dict[tuple[int | None, Limit], float] = {}
         for one in self._found.values():
             if one.limit is not None:
                 sums[one.axis, one.limit] = sums.get((one.axis, one.limit), 0.0) + one.saved_s * one.turns
@@ -80,6 +80,6 @@ def _held(made: Plan, checkpoint: Checkpoint) -> tuple[Plan, Mapping[int, HeldBa
             took.setdefault(entry, seconds)
     found = {}
     for one in held_back(made.machine, commanded, checkpoint):
-        told = took.get(one.entry, 0.0) <= one.seconds * _SAME  # else the tool, or a torque, is slower
+        told = took.get(one.entry, 0.0) <= one.seconds * _SAME  # else a torque is slower
         found[one.entry] = one if told else one._replace(limit=None, saved_s=0.0)
     return made, found

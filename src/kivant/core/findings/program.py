@@ -15,7 +15,7 @@ from kivant.core.motion.routine import Commands, commands
 from kivant.core.motion.row_count import RowCounter
 from kivant.core.path import Path
 from kivant.core.program.editing import insert_blocks, place_of_path, remove_blocks, replace_block
-from kivant.core.program.held_back import held_back, limit_words
+from kivant.core.program.held_back import Limit, held_back, limit_words
 
 _COSTS = 1 / 3
 """Share of a routine's time that one limit of one axis must cost to be worth telling."""
@@ -105,21 +105,18 @@ def _with_pause(place: Path) -> Edit:
 
 
 def _held(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    geometry = machine.geometry
-    if geometry is not None and any(getattr(geometry, key, None) for key in ("tool_speed", "tool_acceleration")):
-        return  # the tool may hold back more than any axis
     commanded = commands(machine, routine, checkpoint)
     found = held_back(machine, commanded, checkpoint)
-    spun = sum(commanded.spins.seconds.values())
+    spun = sum(seconds for row, seconds in commanded.spins.seconds.items() if row not in commanded.lines)
     whole = sum(one.seconds * one.turns for one in found) + sum(commanded.rests.values) + spun
-    costs: dict[tuple[int, str], float] = {}
+    costs: dict[tuple[int, Limit], float] = {}
     for one in found:
-        if one.limit is not None and one.axes > 1:  # an axis by itself keeps nobody waiting
+        if one.limit is not None and one.axis is not None and one.axes > 1:  # an axis by itself keeps nobody waiting
             costs[one.axis, one.limit] = costs.get((one.axis, one.limit), 0.0) + one.saved_s * one.turns
     for (axis, limit), seconds in costs.items():
         if seconds > _COSTS * whole:
             yield Case(place, {
-                "axis": machine.axes[axis].name, "limit": limit_words(machine.axes[axis], limit),  # type: ignore[arg-type]
+                "axis": machine.axes[axis].name, "limit": limit_words(machine, axis, limit),
                 "seconds": f"{seconds:.3g}", "whole": f"{whole:.3g}",
             })  # fmt: skip
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from kivant.core.fields import Extra, Name, Part
-from kivant.core.geometry.kind import Functions, Geometry, GeometryKind, Place, Role, ToolAcceleration, ToolSpeed
+from kivant.core.geometry.kind import Functions, Geometry, GeometryKind, Role, ToolAcceleration, ToolSpeed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,9 +36,9 @@ def _forward(_geometry: Cylindrical, at: Mapping[str, Any], functions: Functions
     return at["reach"] * functions.cos(turn), at["reach"] * functions.sin(turn), at["z"]
 
 
-def _inverse(_geometry: Cylindrical, place: Place) -> Mapping[str, float]:
+def _inverse(_geometry: Cylindrical, place: tuple[Any, ...], functions: Functions) -> Mapping[str, Any]:
     x, y, z = place
-    return {"turn": math.degrees(math.atan2(y, x)), "reach": math.hypot(x, y), "z": z}
+    return {"turn": functions.degrees(functions.atan2(y, x)), "reach": functions.hypot(x, y), "z": z}
 
 
 def _links(_geometry: Cylindrical, at: Mapping[str, float]) -> tuple[tuple[float, float], ...]:

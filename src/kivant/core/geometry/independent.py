@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from kivant.core.fields import Extra
-from kivant.core.geometry.kind import Functions, Geometry, GeometryKind, Place
+from kivant.core.geometry.kind import Functions, Geometry, GeometryKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -22,8 +22,8 @@ def _forward(_geometry: Any, _at: Mapping[str, Any], _functions: Functions) -> t
     return ()
 
 
-def _inverse(_geometry: Any, _place: Place) -> Mapping[str, float] | None:
-    return None
+def _inverse(_geometry: Any, _place: tuple[Any, ...], _functions: Functions) -> Mapping[str, Any]:
+    return {}
 
 
 INDEPENDENT = GeometryKind(

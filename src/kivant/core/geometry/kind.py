@@ -18,7 +18,7 @@ ToolAcceleration = Annotated[
 Place = tuple[float, ...]
 """Where the tool is: the coordinates of its geometry, in their order."""
 Functions = Any
-"""`math` for numbers, NumPy for arrays: both have ``sin``, ``cos`` and ``radians``."""
+"""`math` for numbers, NumPy for arrays: both have ``sin``, ``atan2``, ``hypot`` and ``radians`` by these names."""
 
 
 class Geometry(Part):
@@ -56,10 +56,9 @@ class GeometryKind:
         What tells where the tool is, in order: ``x``, ``y`` and ``z``, or others.
     forward : callable (geometry, positions, functions)
         Where the tool is; positions by role, numbers or arrays, in axis units. A role without an axis is 0.
-    inverse : callable (geometry, place)
-        The positions by role that put the tool at a place; None where there are none.
-    nearest : callable (geometry, place)
-        The nearest place that can be reached by lengths alone.
+    inverse : callable (geometry, place, functions)
+        The positions by role that put the tool at a place, numbers or arrays; of one that the lengths do not reach,
+        those that put it in the same direction as near as they allow.
     faults : callable (geometry, path)
         What is wrong between its fields.
     links : callable (geometry, positions)
@@ -72,7 +71,6 @@ class GeometryKind:
     roles: tuple[Role, ...]
     coordinates: tuple[str, ...]
     forward: Callable[[Any, Mapping[str, Any], Functions], tuple[Any, ...]]
-    inverse: Callable[[Any, Place], Mapping[str, float] | None]
-    nearest: Callable[[Any, Place], Place] = lambda _geometry, place: place
+    inverse: Callable[[Any, tuple[Any, ...], Functions], Mapping[str, Any]]
     faults: Callable[[Any, Path], Iterator[Fault]] = lambda _geometry, _path: iter(())
     links: Callable[[Any, Mapping[str, float]], tuple[tuple[float, float], ...]] = lambda _geometry, _positions: ()

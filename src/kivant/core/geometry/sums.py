@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from kivant.core.fields import Extra, Name, Part
-from kivant.core.geometry.kind import Functions, Geometry, GeometryKind, Place, Role, ToolAcceleration, ToolSpeed
+from kivant.core.geometry.kind import Functions, Geometry, GeometryKind, Role, ToolAcceleration, ToolSpeed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,7 +44,7 @@ def _forward(_geometry: Any, at: Mapping[str, Any], _functions: Functions) -> tu
     return (at["a"] + at["b"]) / 2, (at["a"] - at["b"]) / 2
 
 
-def _inverse(_geometry: Any, place: Place) -> Mapping[str, float]:
+def _inverse(_geometry: Any, place: tuple[Any, ...], _functions: Functions) -> Mapping[str, Any]:
     return {"a": place[0] + place[1], "b": place[0] - place[1]}
 
 

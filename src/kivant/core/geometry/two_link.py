@@ -15,10 +15,8 @@ from typing import Annotated, Any, Literal
 from kivant.core.bounds import MaxLen
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Extra, Name, Part, Positive
-from kivant.core.geometry.kind import Functions, Geometry, GeometryKind, Place, Role, ToolAcceleration, ToolSpeed
+from kivant.core.geometry.kind import Functions, Geometry, GeometryKind, Role, ToolAcceleration, ToolSpeed
 from kivant.core.path import Path
-
-_SAME = 1e-9  # of the reach: beside its edge by rounding only
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,26 +49,16 @@ def _forward(geometry: TwoLink, at: Mapping[str, Any], functions: Functions) -> 
     return x, upper * functions.sin(shoulder) + fore * functions.sin(both), at["z"]
 
 
-def _inverse(geometry: TwoLink, place: Place) -> Mapping[str, float] | None:
+def _inverse(geometry: TwoLink, place: tuple[Any, ...], functions: Functions) -> Mapping[str, Any]:
     upper, fore = geometry.lengths_mm
     x, y, z = place
-    far = math.hypot(x, y)
-    if not abs(upper - fore) - _SAME * (upper + fore) <= far <= (upper + fore) * (1 + _SAME):
-        return None
     cosine = (x * x + y * y - upper * upper - fore * fore) / (2 * upper * fore)
-    bend = math.acos(min(max(cosine, -1.0), 1.0))
+    under = (1 - cosine) * (1 + cosine)  # below 0 beyond the reach, where the arm is stretched or folded
+    bend = functions.atan2(functions.sqrt((under + functions.fabs(under)) / 2), cosine)
     elbow = -bend if geometry.elbow == "left" else bend
-    shoulder = math.atan2(y, x) - math.atan2(fore * math.sin(elbow), upper + fore * math.cos(elbow))
-    turned = math.degrees(shoulder)
-    return {"shoulder": (turned + 180.0) % 360.0 - 180.0, "elbow": math.degrees(elbow), "z": z}
-
-
-def _nearest(geometry: TwoLink, place: Place) -> Place:
-    upper, fore = geometry.lengths_mm
-    x, y, z = place
-    far = math.hypot(x, y)
-    near = min(max(far, abs(upper - fore)), upper + fore)
-    return (x * near / far, y * near / far, z) if far else (near, 0.0, z)
+    inner = functions.atan2(fore * functions.sin(elbow), upper + fore * functions.cos(elbow))
+    turned = functions.degrees(functions.atan2(y, x) - inner)
+    return {"shoulder": (turned + 180.0) % 360.0 - 180.0, "elbow": functions.degrees(elbow), "z": z}
 
 
 def _faults(geometry: TwoLink, path: Path) -> Iterator[Fault]:
@@ -93,7 +81,6 @@ TWO_LINK = GeometryKind(
     coordinates=("x", "y", "z"),
     forward=_forward,
     inverse=_inverse,
-    nearest=_nearest,
     faults=_faults,
     links=_links,
 )  # fmt: skip

@@ -19,6 +19,7 @@ _TURN = 360.0
 _FAR = 1000.0  # mm, for an axis without limits
 _GRID, _ROUNDS = 9, 12  # places that are tried along each axis, and how often the grid is narrowed
 _SAME = 1e-6
+_NEAR = 1e-8  # of how far a place is: what rounding makes of one that is reached
 
 
 class UnreachableError(KivantError):
@@ -77,8 +78,8 @@ class Tool:
             If there are none within lengths and limits; it names the nearest place.
         """
         wanted = tuple(float(place.get(c, 0)) for c in self.kind.coordinates)
-        found = self.kind.inverse(self.geometry, wanted)
-        if found is None:
+        found = self.kind.inverse(self.geometry, wanted, math)
+        if math.dist(self.kind.forward(self.geometry, found, math), wanted) > _NEAR * (1 + max(map(abs, wanted))):
             raise self._unreachable(wanted, "lies beyond its reach")
         at: dict[str, Decimal] = {}
         for role, index in self.axes.items():
@@ -92,29 +93,44 @@ class Tool:
             at[axis.name] = (Decimal(repr(value)).quantize(_GRAIN)).normalize() + 0
         return at
 
-    def inverse_near(self, place: Mapping[str, float], before: Mapping[int, float]) -> dict[int, float]:
-        """Return the positions by axis that put the tool at a place, turning axes within half a turn of `before`.
+    def along(self, places: Any, begin: Sequence[float]) -> Any:
+        """Return the positions that put the tool at places of a path, as arrays of shape (places, axes of the tool).
+
+        The columns are in the order of the axes of the machine. Axes that turn go on from place to place, the first
+        being within half a turn of where all axes `begin`.
+
+        Parameters
+        ----------
+        places : array, shape (places, coordinates)
+        begin : sequence of float, axis units
 
         Raises
         ------
         UnreachableError
-            If there are none, or they lie beyond limits.
+            If there are none, or they lie beyond limits; it is about the first such place.
         """
-        wanted = tuple(float(place.get(c, 0)) for c in self.kind.coordinates)
-        found = self.kind.inverse(self.geometry, wanted)
-        if found is None:
-            raise self._unreachable(wanted, "lies beyond its reach")
-        at: dict[int, float] = {}
-        for role, index in self.axes.items():
-            axis, value = self._machine.axes[index], found[role]
+        import numpy as np  # where paths are looked at: a check of a machine needs no arrays
+
+        every = dict(zip(self.coordinates, places.T, strict=True))
+        wanted = tuple(every.get(name, np.zeros(len(places))) for name in self.kind.coordinates)
+        found = self.kind.inverse(self.geometry, wanted, np)
+        there = self.kind.forward(self.geometry, found, np)
+        missed = np.sqrt(sum((a - b) ** 2 for a, b in zip(there, wanted, strict=True)))
+        for row in np.flatnonzero(missed > _NEAR * (1 + np.abs(places).max()))[:1]:
+            raise self._unreachable(tuple(float(column[row]) for column in wanted), "lies beyond its reach")
+        columns = []
+        for index, role in sorted((index, role) for role, index in self.axes.items()):
+            axis, at = self._machine.axes[index], found[role]
             if axis.unit == "deg":
-                value += _TURN * round((before[index] - value) / _TURN)
-            low, high = axis.limits.min, axis.limits.max
-            if (low is not None and value < float(low) - _SAME) or (high is not None and value > float(high) + _SAME):
-                position = f"{value:.5g} {axis.unit}"
-                raise self._unreachable(wanted, f"would need {axis.name} at {position}, beyond its limits")
-            at[index] = value
-        return at
+                at = np.unwrap(at, period=_TURN)
+                at = at + _TURN * np.round((begin[index] - at[0]) / _TURN)
+            low = -np.inf if axis.limits.min is None else float(axis.limits.min)
+            high = np.inf if axis.limits.max is None else float(axis.limits.max)
+            for row in np.flatnonzero((at < low - _SAME) | (at > high + _SAME))[:1]:
+                why = f"would need {axis.name} at {at[row]:.5g} {axis.unit}, beyond its limits"
+                raise self._unreachable(tuple(float(column[row]) for column in wanted), why)
+            columns.append(at)
+        return np.stack(columns, axis=-1)
 
     def _unreachable(self, wanted: Place, why: str) -> UnreachableError:
         nearest = self.nearest(wanted)
@@ -131,10 +147,8 @@ class Tool:
         """Return about the nearest place that lengths and limits of the axes allow, by a grid that narrows down."""
         roles = [role for role in self.axes if role != "z" or "z" in self.kind.coordinates]
         spans = [_span(self._axis(role)) for role in roles]
-        near = self.kind.nearest(self.geometry, wanted)
-        start = self.kind.inverse(self.geometry, near)
-        begin = [start[role] if start else (low + high) / 2 for role, (low, high) in zip(roles, spans, strict=True)]
-        best = [min(max(value, low), high) for value, (low, high) in zip(begin, spans, strict=True)]
+        start = self.kind.inverse(self.geometry, wanted, math)
+        best = [min(max(start[role], low), high) for role, (low, high) in zip(roles, spans, strict=True)]
         widths = [high - low for low, high in spans]
 
         def far(values: Iterable[float]) -> float:

@@ -12,6 +12,7 @@ from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal, localcontext
 from fractions import Fraction
 from itertools import islice
+from typing import TYPE_CHECKING
 
 from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Machine, Routine, start_of
@@ -22,6 +23,9 @@ from kivant.core.motion.outline import Places
 from kivant.core.motion.row_count import RowCounter
 from kivant.core.motion.spins import NO_SPINS, RowFault, Spins, spun
 from kivant.core.path import Path
+
+if TYPE_CHECKING:
+    from kivant.core.motion.straight import Line
 
 BLOCKS = Path.of("blocks")
 
@@ -86,6 +90,7 @@ class Commands:
         self.spun, self.straight = array("q"), array("q")
         self.spins: Spins = NO_SPINS
         self.unreachable: list[RowFault] = []
+        self.lines: dict[int, Line] = {}  # of rows in which the tool goes straight
         self.slowed: list[tuple[int, float, str]] = []  # rows of lines near a singular place: how slow, and where
         self._tool = tool_of(machine)
         self._reached: dict[tuple[tuple[str, Decimal], ...], Targets] = {}

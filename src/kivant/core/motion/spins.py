@@ -45,6 +45,14 @@ class RowFault(NamedTuple):
     remedy: str
 
 
+class RowError(Exception):
+    """The block of a row cannot be done; ``words`` are those of its `RowFault`."""
+
+    def __init__(self, inner: Path, message: str, remedy: str) -> None:
+        super().__init__(message)
+        self.words = inner, message, remedy
+
+
 class Spins(NamedTuple):
     """What axes do in all rows of spins.
 
@@ -111,14 +119,6 @@ def _merge(axis: Commanded, shares: Sequence[Share]) -> None:
     axis.values[1:] = [value for _key, value in entries]
 
 
-class _FaultError(Exception):
-    """A spin cannot be done."""
-
-    def __init__(self, inner: Path, message: str, remedy: str) -> None:
-        super().__init__(message)
-        self.words = inner, message, remedy
-
-
 class _Run:
     """Spins that follow one another without a stop."""
 
@@ -137,7 +137,7 @@ class _Run:
             self.found.heads[row] = self.rows[0]  # type: ignore[index]
             try:
                 self._solve(row, block, last=row == self.rows[-1])
-            except _FaultError as error:
+            except RowError as error:
                 self.found.faults.append(RowFault(row, *error.words))  # type: ignore[attr-defined]
                 return
 
@@ -169,22 +169,22 @@ class _Run:
         most, why = pace.ceiling(-1 if speed < 0 else 1)
         if abs(speed) > most * (1 + _SAME):
             message = f"{name} would spin at {abs(speed):g} {axis.unit}/s; the limit, by {why}, is {most:.6g}."
-            raise _FaultError(place, message, f"Spin it at {most:.6g} {axis.unit}/s or less, or raise that limit.")
+            raise RowError(place, message, f"Spin it at {most:.6g} {axis.unit}/s or less, or raise that limit.")
         for low, high in axis.limits.avoid or ():
             if low < abs(speed) < high:
                 message = f"{name} avoids {low:g} to {high:g} {axis.unit}/s, and would spin at {abs(speed):g}."
-                raise _FaultError(place, message, f"Spin it at {low:g} or at {high:g} {axis.unit}/s.")
+                raise RowError(place, message, f"Spin it at {low:g} or at {high:g} {axis.unit}/s.")
 
         if speed * self.moving[name].sense < 0 and play_of(axis).steps:
             message = f"{name} turns round between two spins, and has play to take up there."
-            raise _FaultError(place, message, "Put a pause of 0 s before this spin, so that all axes stop.")
+            raise RowError(place, message, "Put a pause of 0 s before this spin, so that all axes stop.")
 
     def _distance(self, block: Spin, axis: Axis) -> Decimal:
         if block.distance is not None:
             return Decimal(repr(block.distance))
         if axis.unit != "deg":
             message = f"The turns are those of {axis.name}, which slides."
-            raise _FaultError(Path.of("turns"), message, "Give a distance, or name an axis first that turns.")
+            raise RowError(Path.of("turns"), message, "Give a distance, or name an axis first that turns.")
         return 360 * Decimal(repr(block.turns))
 
     def _within(self, name: str, speed: float, seconds: float, *, last: bool) -> Course:
@@ -200,10 +200,10 @@ class _Run:
             return cut_off(course, seconds)
         return [*course, *_cruise(speed, seconds - needed)]
 
-    def _too_short(self, name: str, speed: float, needed: float) -> _FaultError:
+    def _too_short(self, name: str, speed: float, needed: float) -> RowError:
         axis = self.axes[name]
         message = f"{name} needs {needed:.4g} s to change its speed to {speed:g} {axis.unit}/s: the spin is shorter."
-        return _FaultError(Path(), message, f"Give the spin at least {needed:.4g} s.")
+        return RowError(Path(), message, f"Give the spin at least {needed:.4g} s.")
 
     def _ended(self, name: str, speed: float, most: float, measure: Callable[[Course], float]) -> Course:
         """Return what an axis does up to rest, within a most of what is measured: all of the time, or of the way."""
@@ -212,7 +212,7 @@ class _Run:
         if measure(brake) > most * (1 + _SAME):
             unit = "s" if measure is seconds_of else axis.unit
             message = f"{name} needs {measure(brake):.4g} {unit} to brake from {abs(moving.speed):.6g} {axis.unit}/s."
-            raise _FaultError(Path(), message, f"Give this last spin at least {measure(brake):.4g} {unit}.")
+            raise RowError(Path(), message, f"Give this last spin at least {measure(brake):.4g} {unit}.")
         sense = -1 if speed < 0 else 1
 
         def ramps(peak: float) -> tuple[Course, Course]:

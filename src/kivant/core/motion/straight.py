@@ -1,40 +1,107 @@
 """Straight lines of a tool: how the axes go so that it keeps to its line, within all their limits and its own.
 
-A line p(s) from 0 to 1 is looked at in places close enough together, at each of which the geometry tells the positions
-q(s) of the axes. Gone at the rate s', an axis has the speed q' s' and the acceleration q' s'' + q'' s'^2. Half of what
-it may have is left to each of the two terms; the greatest rates are then found forwards from one end and backwards from
-the other. Between two places an axis goes along a cubic of time that has its positions and speeds at both.
-
-References
-----------
-J. E. Bobrow, S. Dubowsky and J. S. Gibson, "Time-Optimal Control of Robotic Manipulators Along Specified Paths",
-International Journal of Robotics Research, 1985 (the forward and backward passes; limits are simplified here).
+A line p(s) from 0 to 1 is looked at in places, closer together where axes go far, at each of which the geometry tells
+the positions q(s) of the axes. `path_rates` says how fast it may be gone. Between two places an axis goes along a cubic
+of time that has its positions and speeds at both; all of it is slowed down for what the cubics need beyond a limit.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
-from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
 
-from kivant.core.machine.parts import Machine
-from kivant.core.machine.tool import Tool, UnreachableError
-from kivant.core.motion.rates import Rates, rates_of
+from kivant.core.machine.tool import Tool
+from kivant.core.motion.cubic_course import Cubics, course_along
+from kivant.core.motion.line_limits import LineLimits, strips_of
+from kivant.core.motion.path_rates import greatest_rates
 from kivant.core.motion.segment import Reals
-from kivant.core.motion.speed_course import Course, Piece
-from kivant.core.travel.conversion import steps_per_unit
+from kivant.core.motion.speed_course import Course
 
 TOLERANCE_MM = 0.05
 """How far a tool may be off its line where nothing is said."""
 
-_PLACES = (64, 128, 256, 512)
-_BESIDE = 1e-4  # of the line: at which slopes and bends are taken
-_STEADY = 0.9  # of the acceleration of the tool, which cubics of its axes do not keep even
-_TINY = 1e-12
-_LEFT = 0.99
+_PLACES = (128, 256, 512, 1024, 2048)
+_FINE, _PASSES = 512, 3  # places at which it is found where more of them are needed, and how often
+_BESIDE = 2e-5  # of the line: at which slopes and bends are taken
+_CLOSE = 0.7  # of the tolerance, half way between places
+_ENOUGH = 1.005  # times as slow as planned: the cubics are close enough to what was planned
 _SINGULAR = 4.0  # times as slow as on most of its way: the line comes near a singular place
+_SHARES = (0.5, 0.75, 1.0, 1.5, 2.0)  # of the time for a whole change of acceleration, over which a jerk is spread
+_TINY = 1e-12
+
+
+class LineError(Exception):
+    """A line cannot be kept to; the text says why."""
+
+
+class Line:
+    """A straight line of a tool from where all axes `begin` to a place, as far as no limit is concerned."""
+
+    def __init__(self, tool: Tool, begin: Sequence[float], target: Sequence[float]) -> None:
+        self.tool, self.begin = tool, [float(position) for position in begin]
+        self.axes = sorted(tool.axes.values())
+        self.start = np.array(tool.place(self.begin))
+        self.way = np.array(target) - self.start
+        self.length = float(np.sqrt((self.way**2).sum()))
+        self._fine = (1 - np.cos(np.linspace(0.0, np.pi, _FINE + 1))) / 2  # it is slow at its ends
+        for _ in range(_PASSES):
+            self._fine = self._closer(self._fine, _FINE)
+
+    def at(self, share: Reals) -> Reals:
+        """Return the positions of the axes of the tool at shares of the line, shape (places, axes).
+
+        Raises
+        ------
+        UnreachableError
+            If the line leaves what lengths and limits allow.
+        """
+        return np.asarray(self.tool.along(self.start + share[:, None] * self.way, self.begin))
+
+    def _closer(self, share: Reals, count: int) -> Reals:
+        """Return so many shares of the line, one half of them by time at its ends, the other by how far axes go."""
+        far = np.abs(np.diff(self.at(share), axis=0))
+        whole = far.sum(axis=0)
+        own = (far[:, whole > 0] / whole[whole > 0]).mean(axis=1) if whole.any() else 1 / len(far)
+        slow = np.diff(np.arccos(np.clip(1 - 2 * share, -1.0, 1.0))) / np.pi
+        measure = np.concatenate(([0.0], np.cumsum((own + slow) / 2)))
+        found = np.interp(np.linspace(0.0, measure[-1], count + 1), measure, share)
+        found[0], found[-1] = 0.0, 1.0
+        return np.asarray(found)
+
+    def places(self, count: int) -> Reals:
+        """Return so many shares of the line, and one, at which to look at it."""
+        return self._fine[:: _FINE // count] if count <= _FINE else self._closer(self._fine, count)
+
+    def slopes(self, share: Reals) -> tuple[Reals, Reals]:
+        """Return how the positions of the axes change along the line, and how that changes, shape (places, axes)."""
+        middle = np.clip(share, _BESIDE, 1.0 - _BESIDE)
+        low, at, high = (self.at(middle + d) for d in (-_BESIDE, 0.0, _BESIDE))
+        bends = (high - 2 * at + low) / _BESIDE**2
+        return (high - low) / (2 * _BESIDE) + bends * (share - middle)[:, None], bends
+
+    def middles(self, cubics: Cubics) -> tuple[Reals, Reals]:
+        """Return where the tool is at the places and half way in time between them, shape (places, coordinates)."""
+        found = []
+        for at in (cubics.at, cubics.middle()):
+            every: list[Reals | float] = [*self.begin]
+            for k, axis in enumerate(self.axes):
+                every[axis] = at[:, k]
+            found.append(np.stack(np.broadcast_arrays(*self.tool.place(every, np)), axis=-1))
+        return found[0], found[1]
+
+    def moved_by(self, axis: int, way: float) -> float:
+        """Return about how far an axis, if it is off by a way, moves the tool from where the line begins."""
+        moved = [position + way * (k == axis) for k, position in enumerate(self.begin)]
+        return math.dist(self.tool.place(moved), self.tool.place(self.begin))
+
+    def off(self, middles: Reals) -> float:
+        """Return how far places are off the line at most."""
+        beside = middles - self.start
+        along = (beside @ self.way) / max(self.length**2, _TINY)
+        return float(np.sqrt(((beside - along[:, None] * self.way) ** 2).sum(axis=1)).max())
 
 
 class Straight(NamedTuple):
@@ -49,164 +116,137 @@ class Straight(NamedTuple):
     slowest: float
     where: tuple[float, ...]
 
+    @property
+    def is_singular(self) -> bool:
+        """Whether the line comes so near a singular place that the tool has to slow down there."""
+        return self.slowest < 1 / _SINGULAR
 
-def straight(
-    machine: Machine, tool: Tool, start: Sequence[float], target: Sequence[float], factor: float, tolerance: float
-) -> Straight:
-    """Return how axes at `start` (all of them, in axis units) bring the tool straight to the place `target`.
+
+def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) -> Straight:
+    """Return how axes bring a tool along a line, at speeds scaled by a factor and off it by no more than a tolerance.
 
     Raises
     ------
+    LineError
+        If the tolerance is too small for it.
     UnreachableError
         If the line leaves what lengths and limits allow.
     """
-    begin = np.array(tool.place(start))
-    line = np.array(target) - begin
-    axes = sorted(tool.axes.values())
-    own = [_in_units(rates_of(machine, machine.axes[axis]), float(steps_per_unit(machine.axes[axis]))) for axis in axes]
-    geometry = machine.geometry
-    limits = (getattr(geometry, "tool_speed", None), getattr(geometry, "tool_acceleration", None))
-    length = float(np.sqrt((line**2).sum()))
+    if line.length < _TINY:
+        return Straight(0.0, {axis: line.begin[axis] for axis in line.axes}, {axis: [] for axis in line.axes}, 1.0, ())
     for count in _PLACES:
-        share = (1 - np.cos(np.linspace(0.0, np.pi, count + 1))) / 2  # closer together at the ends, where it is slow
-        places = begin + share[:, None] * line
-        at = _positions(tool, start, places)
-        slopes, bends = _slopes(tool, start, begin, line, share)
-        rates, most = _rates(share, (slopes, bends), own, length, limits, factor)
-        times = 2 * np.diff(share) / np.maximum(rates[1:] + rates[:-1], _TINY)
-        speeds = slopes * rates[:, None]
-        close = _off(tool, start, at, speeds, times, (begin, line)) <= 0.7 * tolerance
-        if close and _keeps(at, speeds, times, own):
+        cubics, ceilings, share = _laid(line, limits, factor, count)
+        ends, middles = line.middles(cubics)
+        slower = _excess(line, cubics, (ends, middles), limits, factor)
+        if line.off(middles) <= _CLOSE * tolerance and slower <= _ENOUGH:
             break
-    courses = {axis: _course(at[:, k], speeds[:, k], times) for k, axis in enumerate(axes)}
-    usual = float(np.median(most[1:-1]))
-    low = int(np.argmin(most[1:-1])) + 1
-    place = tuple(float(value) for value in places[low])
-    return Straight(float(times.sum()), {axis: float(at[-1, k]) for k, axis in enumerate(axes)}, courses,
-                    float(most[low]) / usual if usual else 1.0, place)  # fmt: skip
-
-
-def is_singular(found: Straight) -> bool:
-    """Return whether a line comes so near a singular place that the tool has to slow down there."""
-    return found.slowest < 1 / _SINGULAR
-
-
-def _in_units(rates: Rates[float], ratio: float) -> tuple[float, float]:
-    """Return the greatest speed (wished, and of the pulses) and acceleration of an axis, in axis units."""
-    return rates.speed / ratio, min(rates.acceleration, rates.deceleration, 1e9 * ratio) / ratio
-
-
-def _positions(tool: Tool, start: Sequence[float], places: Reals) -> Reals:
-    """Return the positions of the axes of the geometry at places, shape (places, axes), from where they are on."""
-    axes = sorted(tool.axes.values())
-    found = np.empty((len(places), len(axes)))
-    before = {axis: float(start[axis]) for axis in axes}
-    for row, place in enumerate(places.tolist()):
-        wanted = dict(zip(tool.coordinates, place, strict=True))
-        positions = tool.inverse_near(wanted, before)
-        before = positions
-        found[row] = [positions[axis] for axis in axes]
-    return found
-
-
-def _slopes(tool: Tool, start: Sequence[float], begin: Reals, line: Reals, share: Reals) -> tuple[Reals, Reals]:
-    """Return how the positions of the axes change along the line, and how that changes, shape (places, axes)."""
-    middle = np.clip(share, _BESIDE, 1.0 - _BESIDE)
-    low, at, high = (_positions(tool, start, begin + (middle + d)[:, None] * line) for d in (-_BESIDE, 0.0, _BESIDE))
-    bends = (high - 2 * at + low) / _BESIDE**2
-    return (high - low) / (2 * _BESIDE) + bends * (share - middle)[:, None], bends
-
-
-def _keeps(at: Reals, speeds: Reals, times: Reals, own: Sequence[tuple[float, float]]) -> bool:
-    """Return whether the axes keep to their limits along the cubics, too."""
-    most, rate = np.array(own).T
-    long = np.maximum(times, _TINY)[:, None]
-    mean = np.diff(at, axis=0) / long
-    first, last = speeds[:-1], speeds[1:]
-    middle = 1.5 * mean - (first + last) / 4
-    ends = np.maximum(np.abs(6 * mean - 4 * first - 2 * last), np.abs(6 * mean - 2 * first - 4 * last)) / long
-    return bool(np.all(np.abs(middle) <= most) and np.all(ends <= rate))
-
-
-def _off(
-    tool: Tool, start: Sequence[float], at: Reals, speeds: Reals, times: Reals, line: tuple[Reals, Reals]
-) -> float:
-    """Return how far the tool is off its line half way between the places, where the axes go along their cubics."""
-    middle = (at[1:] + at[:-1]) / 2 + (speeds[:-1] - speeds[1:]) * times[:, None] / 8
-    every: list[Reals | float] = list(start)
-    for k, axis in enumerate(sorted(tool.axes.values())):
-        every[axis] = middle[:, k]
-    begin, way = line
-    beside = np.stack(np.broadcast_arrays(*tool.place(every, np)), axis=-1) - begin
-    along = (beside @ way) / max(float(way @ way), _TINY)
-    return float(np.sqrt(((beside - along[:, None] * way) ** 2).sum(axis=1)).max())
-
-
-def _rates(
-    share: Reals, shape: tuple[Reals, Reals], own: Sequence[tuple[float, float]], length: float,
-    limits: tuple[float | None, float | None], factor: float,
-) -> tuple[Reals, Reals]:  # fmt: skip
-    """Return at which rates the line is gone at each place, and at which it might be by the speeds alone, per s."""
-    slopes, bends = shape
-    speed, acceleration = np.array(own).T
-    speed, acceleration = _LEFT * speed, _LEFT * acceleration  # what cubics may add between the places
-    most = (factor * speed / np.maximum(np.abs(slopes), _TINY)).min(axis=1)
-    if limits[0] is not None:
-        most = np.minimum(most, _LEFT * factor * limits[0] / max(length, _TINY))
-    turning = np.sqrt((acceleration / 2 / np.maximum(np.abs(bends), _TINY)).min(axis=1))
-    change = (acceleration / 2 / np.maximum(np.abs(slopes), _TINY)).min(axis=1)
-    if limits[1] is not None:
-        change = np.minimum(change, _STEADY * limits[1] / max(length, _TINY))
-    squares = np.minimum(most, turning) ** 2
-    squares[0] = squares[-1] = 0.0
-    gain = 2 * np.minimum(change[1:], change[:-1]) * np.diff(share)
-    for k in range(len(gain)):
-        squares[k + 1] = min(squares[k + 1], squares[k] + gain[k])
-    for k in reversed(range(len(gain))):
-        squares[k] = min(squares[k], squares[k + 1] + gain[k])
-    return np.sqrt(squares), np.minimum(most, turning)
-
-
-def _course(at: Reals, speeds: Reals, times: Reals) -> Course:
-    """Return the course of an axis through positions with speeds: cubics, cut where they turn round or peak."""
-    found: Course = []
-    rows = zip(pairwise(at.tolist()), pairwise(speeds.tolist()), times.tolist(), strict=True)
-    for (first, last), (begin, end), seconds in rows:
-        if seconds <= 0:
-            continue
-        mean = (last - first) / seconds
-        rate = (6 * mean - 4 * begin - 2 * end) / seconds
-        jerk = 6 * (begin + end - 2 * mean) / seconds**2
-        cuts = {0.0, seconds, *_roots(jerk / 2, rate, begin, seconds)}
-        if jerk:
-            cuts |= {t for t in (-rate / jerk,) if 0 < t < seconds}
-        for a, b in pairwise(sorted(cuts)):
-            found += _piece(begin, rate, jerk, a, b)
-    return found
-
-
-def _roots(a: float, b: float, c: float, most: float) -> list[float]:
-    """Return where ``a t² + b t + c`` is 0 within a time."""
-    if abs(a) < 1e-300:
-        roots = [-c / b] if b else []
     else:
-        under = b * b - 4 * a * c
-        if under < 0:
-            return []
-        q = -(b + (1 if b >= 0 else -1) * under**0.5) / 2
-        roots = [q / a, *([c / q] if q else [])]
-    return [t for t in roots if 1e-9 * most < t < most * (1 - 1e-9)]
+        if line.off(middles) > tolerance:
+            message = (
+                f"The tool would be {line.off(middles):.2g} {line.tool.unit} off this line, more than {tolerance:g}."
+            )
+            raise LineError(message)
+    cubics = cubics.slower(slower)
+    usual = float(np.median(np.interp(np.linspace(0, 1, 201), share, ceilings)))
+    low = int(np.argmin(ceilings[1:-1])) + 1
+    where = tuple(float(value) for value in line.start + share[low] * line.way)
+    return Straight(
+        float(cubics.times.sum()), {axis: float(cubics.at[-1, k]) for k, axis in enumerate(line.axes)},
+        {axis: course_along(cubics, k) for k, axis in enumerate(line.axes)},
+        float(ceilings[low]) / usual if usual else 1.0, where,
+    )  # fmt: skip
 
 
-def _piece(begin: float, rate: float, jerk: float, first: float, last: float) -> Course:
-    seconds = last - first
-    speed = begin + first * (rate + first * jerk / 2)
-    middle = begin + (first + last) / 2 * (rate + (first + last) / 4 * jerk)
-    sense = 1 if middle > 0 else -1 if middle < 0 else 0
-    if not sense:
-        return [Piece(0, seconds)]
-    here = rate + first * jerk
-    return [Piece(sense, seconds, max(sense * speed, 0.0), sense * here, sense * jerk)]
+def cubics_along(line: Line, limits: LineLimits, factor: float) -> Cubics:
+    """Return about how axes go along a line: looked at in a few places only."""
+    cubics, _ceilings, _share = _laid(line, limits, factor, _PLACES[0])
+    return cubics.slower(_excess(line, cubics, line.middles(cubics), limits, factor))
 
 
-__all__ = ["TOLERANCE_MM", "Straight", "UnreachableError", "is_singular", "straight"]
+def _laid(line: Line, limits: LineLimits, factor: float, count: int) -> tuple[Cubics, Reals, Reals]:
+    """Return the cubics along a line, and by how much rates are bounded at which shares of it."""
+    share = line.places(count)
+    slopes, bends = line.slopes(share)
+    length = max(line.length, _TINY)
+    most = (limits.speeds(factor) / np.maximum(np.abs(slopes), _TINY)).min(axis=1)
+    most = np.minimum(most, factor * limits.tool_speed / length)
+    rates = limits.rates(np.abs(slopes) * most[:, None])
+    strips = strips_of(np.diff(share), slopes, bends, rates, (length, limits.tool_acceleration))
+    found, ceilings = greatest_rates(share, most, strips)
+    times = 2 * np.diff(share) / np.maximum(found[1:] + found[:-1], _TINY)
+    if np.isfinite(limits.jerk).any():
+        return _spread(line, limits, factor, (share, found, times)), ceilings, share
+    return Cubics(line.at(share), slopes * found[:, None], times), ceilings, share
+
+
+def _spread(line: Line, limits: LineLimits, factor: float, laid: tuple[Reals, Reals, Reals]) -> Cubics:
+    """Return cubics whose accelerations change within the limits of jerk: means of the way over some time.
+
+    Over how much time is tried; the fastest is taken, once all limits are kept.
+    """
+    jerky = np.isfinite(limits.jerk)
+    rates = np.maximum(limits.acceleration, limits.deceleration)
+    whole = float((np.where(np.isfinite(rates), rates, 0.0) / limits.jerk)[jerky].max())
+    seconds = float(laid[2].sum())
+    best: tuple[float, Cubics] | None = None
+    for part in _SHARES:
+        cubics = _means(line, laid, min(whole * part, seconds))
+        cubics = cubics.slower(_excess(line, cubics, line.middles(cubics), limits, factor))
+        takes = float(cubics.times.sum())
+        if best is None or takes < best[0]:
+            best = takes, cubics
+    assert best is not None
+    return best[1]
+
+
+def _means(line: Line, laid: tuple[Reals, Reals, Reals], over: float) -> Cubics:
+    """Return cubics along a line whose share at any time is the mean of what it was over some time before."""
+    from scipy.interpolate import CubicSpline  # loaded where axes have a jerk
+
+    share, rates, times = laid
+    begin = np.concatenate(([0.0], np.cumsum(times)))
+    change = np.diff(rates) / times
+    pieces = times * (share[:-1] + times * (rates[:-1] / 2 + times * change / 6))
+    areas = np.concatenate(([0.0], np.cumsum(pieces)))
+
+    def area(at: Reals) -> Reals:
+        inside = np.clip(at, 0.0, begin[-1])
+        k = np.clip(np.searchsorted(begin, inside, "right") - 1, 0, len(times) - 1)
+        t = inside - begin[k]
+        return np.asarray(
+            areas[k] + t * (share[k] + t * (rates[k] / 2 + t * change[k] / 6)) + np.maximum(at - inside, 0)
+        )
+
+    when = np.linspace(0.0, begin[-1] + over, 2 * len(times) + 1)
+    found = np.clip((area(when) - area(when - over)) / over, 0.0, 1.0)
+    found[0], found[-1] = 0.0, 1.0
+    at = line.at(np.maximum.accumulate(found))
+    speeds = CubicSpline(when, at, bc_type="clamped")(when, 1)
+    return Cubics(at, np.asarray(speeds), np.diff(when))
+
+
+def _excess(line: Line, cubics: Cubics, places: tuple[Reals, Reals], limits: LineLimits, factor: float) -> float:
+    """Return how many times as slow axes have to go along cubics so that they and the tool keep to all limits."""
+    speeds = cubics.greatest_speeds()
+    first, last = cubics.rates()
+    up, down = limits.rates(speeds)
+    mean = np.diff(cubics.at, axis=0)
+    turns = cubics.speeds[1:] * cubics.speeds[:-1] < 0
+    both = np.minimum(up, down)
+
+    def by(rate: Reals) -> float:
+        most = np.where(turns, both, np.where(rate * mean >= 0, up, down))
+        return float((np.abs(rate) / most).max())
+
+    ends, middles = places
+    half = cubics.times[:, None] / 2
+    parts = (middles - ends[:-1]) / half, (ends[1:] - middles) / half
+    rate = float(np.sqrt((((parts[1] - parts[0]) / half) ** 2).sum(axis=1)).max())
+    speed = max(float(np.sqrt((part**2).sum(axis=1)).max()) for part in parts)
+    return max(
+        1.0,
+        float((speeds / limits.speeds(factor)).max()),
+        speed / (factor * limits.tool_speed),
+        math.sqrt(max(by(first), by(last), rate / limits.tool_acceleration)),
+        math.cbrt(float((np.abs(cubics.jerks()) / limits.jerk).max())),
+    )

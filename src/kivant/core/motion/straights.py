@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from array import array
 from collections.abc import Callable, Sequence
 from decimal import Decimal, localcontext
@@ -9,21 +10,27 @@ from fractions import Fraction
 from itertools import groupby
 from typing import TYPE_CHECKING, cast
 
+from kivant.core.drive.drivers import driver_kind
 from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Machine
-from kivant.core.machine.tool import UnreachableError, tool_of
+from kivant.core.machine.tool import Tool, UnreachableError, tool_of
 from kivant.core.motion.blocks import Move
+from kivant.core.motion.line_limits import line_limits
+from kivant.core.motion.rates import pulse_rate
 from kivant.core.motion.speed_course import Course, Piece, seconds_of, way_of
-from kivant.core.motion.spins import Commanded, RowFault, Share, Spins
-from kivant.core.motion.straight import TOLERANCE_MM, Straight, is_singular, straight
+from kivant.core.motion.spins import Commanded, RowError, RowFault, Share, Spins
+from kivant.core.motion.straight import TOLERANCE_MM, Line, LineError, Straight, straight
+from kivant.core.motion.turns import TurnError, stand_at_turns
 from kivant.core.path import Path
 from kivant.core.quantity import as_decimal
+from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.play import play_of
 
 if TYPE_CHECKING:
     from kivant.core.motion.routine import Commands
 
 _GRAIN = Decimal("1e-9")  # of an axis unit, to which the end of a line is told
+_BESIDE = 0.3  # of the tolerance: what standing where an axis turns round may take of it
 _PLACE = Decimal("1e-12")
 
 
@@ -31,54 +38,86 @@ def with_straights(machine: Machine, found: Commands, checkpoint: Callable[[], N
     """Return what axes do in rows of spins and of straight lines, and make their ends the targets of those rows."""
     tool = tool_of(machine)
     assert tool is not None
-    spins = found.spins
+    spins, lines = found.spins, _Lines(machine, tool)
     shares: list[list[Share]] = [list(own) for own in spins.shares] or [[] for _ in machine.axes]
     heads, seconds = dict(spins.heads), dict(spins.seconds)
-    known: dict[tuple[object, ...], Straight] = {}
     replaced: dict[int, list[Share]] = {axis: [] for axis in tool.axes.values()}
-    rows = list(found.straight)
     with localcontext() as context:
         context.prec = EXACT_DIGITS
-        for row in rows:
+        for row in found.straight:
             checkpoint()
-            block, before = cast(Move, found.places.block(row)), found.positions(row)
-            key = (id(block), *(before[axis] for axis in replaced))
+            before = found.positions(row)
             try:
-                if key not in known:
-                    known[key] = _line(machine, found, block, before)
+                line, one = lines.of(cast(Move, found.places.block(row)), before)
             except UnreachableError as error:
                 fault = error.faults[0]
                 found.unreachable.append(RowFault(row, Path.of("tool"), fault.message, fault.remedy))
                 continue
-            one = known[key]
-            if is_singular(one):
+            except RowError as error:
+                found.unreachable.append(RowFault(row, *error.words))
+                continue
+            found.lines[row] = line
+            if one.is_singular:
                 found.slowed.append((row, one.slowest, tool.words(one.where)))
             heads[row], seconds[row] = row, one.seconds
             for axis, own in replaced.items():
                 end = (Decimal(repr(one.ends[axis])).quantize(_GRAIN)).normalize() + 0
                 _aim(found.axes[axis], row, end)
-                made = _shares(row, one.courses[axis], end - as_decimal(before[axis]))
-                own += made
-                if len({share.way > 0 for share in made}) > 1 and play_of(machine.axes[axis]).steps:
-                    name = machine.axes[axis].name
-                    message = f"{name} turns round on this line, and has play to take up there."
-                    remedy = "Part the line where it turns, or go there without “straight”."
-                    found.unreachable.append(RowFault(row, Path.of("straight"), message, remedy))
-    done = set(heads) & set(rows)
+                own += _shares(row, one.courses[axis], end - as_decimal(before[axis]))
     for axis, own in replaced.items():
-        _merge(found.axes[axis], own, done)
+        _merge(found.axes[axis], own, set(found.lines))
         shares[axis] = sorted([*shares[axis], *own], key=lambda share: share.row)
     return spins._replace(heads=heads, seconds=seconds, shares=shares)
 
 
-def _line(machine: Machine, found: Commands, block: Move, before: Sequence[Fraction]) -> Straight:
-    tool = tool_of(machine)
-    assert tool is not None and block.tool is not None
-    start = [float(position) for position in before]
-    here = dict(zip(tool.coordinates, tool.place(start), strict=True))
-    target = [float(block.tool.get(name, Decimal(repr(here[name])))) for name in tool.coordinates]
-    factor = 1.0 if block.speed_factor is None else block.speed_factor
-    return straight(machine, tool, start, target, factor, block.tolerance or TOLERANCE_MM)
+class _Lines:
+    """The straight lines of a routine, each of which is worked out once."""
+
+    def __init__(self, machine: Machine, tool: Tool) -> None:
+        self._machine, self._tool = machine, tool
+        self._limits = line_limits(machine, tool)
+        self._known: dict[tuple[object, ...], tuple[Line, Straight]] = {}
+
+    def of(self, block: Move, before: Sequence[Fraction]) -> tuple[Line, Straight]:
+        """Return the line of a block from where all axes are, and how axes go along it."""
+        key = (id(block), *(before[axis] for axis in self._tool.axes.values()))
+        if key not in self._known:
+            self._known[key] = self._made(block, before)
+        return self._known[key]
+
+    def _made(self, block: Move, before: Sequence[Fraction]) -> tuple[Line, Straight]:
+        assert block.tool is not None
+        start = [float(position) for position in before]
+        here = dict(zip(self._tool.coordinates, self._tool.place(start), strict=True))
+        target = [float(block.tool.get(name, here[name])) for name in self._tool.coordinates]
+        line, tolerance = Line(self._tool, start, target), block.tolerance or TOLERANCE_MM
+        try:
+            found = straight(line, self._limits, block.factor, tolerance)
+        except LineError as error:
+            raise RowError(Path.of("tolerance"), str(error), "Allow more, or part the line.") from None
+        courses = {axis: self._turned(axis, course, line, tolerance) for axis, course in found.courses.items()}
+        return line, found._replace(courses=courses)
+
+    def _turned(self, axis: int, course: Course, line: Line, tolerance: float) -> Course:
+        """Return a course in which an axis has time enough to turn round."""
+        own = self._machine.axes[axis]
+        if len({piece.sense for piece in course if piece.sense and piece.way_after(piece.seconds) > _GRAIN}) < 2:
+            return course
+        if play_of(own).steps:
+            message = f"{own.name} turns round on this line, and has play to take up there."
+            remedy = "Part the line where it turns, or go there without “straight”."
+            raise RowError(Path.of("straight"), message, remedy)
+        ratio = float(steps_per_unit(own))
+        gap = driver_kind(own.driver).reversal_gap_s(own.driver, pulse_rate(self._machine, own))
+        try:
+            found, off = stand_at_turns(course, line.begin[axis] * ratio, ratio, gap)
+        except TurnError:
+            off, found = math.inf, course
+        if off and line.moved_by(axis, off) > _BESIDE * tolerance:
+            message = f"{own.name} turns round on this line more quickly than its driver can, which needs {gap:.3g} s."
+            remedy = "Go slower, allow a greater tolerance, or part the line where it turns."
+            raise RowError(Path.of("straight"), message, remedy)
+        return found
 
 
 def _shares(row: int, course: Course, whole: Decimal) -> list[Share]:

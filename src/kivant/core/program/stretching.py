@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
-from typing import NamedTuple, cast
+from functools import partial
+from typing import Any, NamedTuple, cast
 
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Machine, Routine
@@ -16,7 +17,7 @@ from kivant.core.motion.routine import commands
 from kivant.core.motion.speed_course import greatest
 from kivant.core.path import Path
 from kivant.core.program.editing import Place, block_at, outermost, with_replaced
-from kivant.core.program.held_back import path_seconds, ways_of_rows
+from kivant.core.program.held_back import UNBOUND, Bound, Bounds, has_tool_limits, path_seconds, ways_of_rows
 from kivant.core.travel.conversion import steps_per_unit
 
 Changes = list[tuple[Place, Block]]
@@ -28,18 +29,18 @@ _SAME = 1e-6  # of the time: near enough
 
 
 class _Way(NamedTuple):
-    """One way of one block, and how often it is gone: ways of axes in steps, together or each by itself."""
+    """One way of one block, and how long it takes at a speed factor, s."""
 
     place: Place
-    groups: tuple[Mapping[int, float], ...]
+    seconds: Callable[[float], float]
 
 
 def as_fast_as_possible(routine: Routine, places: Iterable[Place]) -> Changes:
     """Return the blocks at places (and inside of them) that have a speed factor, without it."""
     return [
-        (place, cast(Block, replace(cast(Move, block), speed_factor=None)))
+        (place, replace(cast(Any, block), speed_factor=None))
         for place, block in _moving(routine, places)
-        if cast(Move, block).speed_factor is not None
+        if block.speed_factor is not None
     ]
 
 
@@ -54,26 +55,23 @@ def stretched(machine: Machine, routine: Routine, places: Sequence[Place], secon
         If there is no plan, nothing at the places can be slower or faster, or the time is too short or too long.
     """
     taken = outermost(places)
-    factors = {
-        place: cast(Move, block).speed_factor or 1.0 for place, block in _moving(routine, taken) if not block.off
-    }
+    factors = {place: block.factor for place, block in _moving(routine, taken) if not block.off}
     if not factors:
         raise _refused("Nothing here goes faster or slower.", "Choose moves; the time of pauses and spins is typed.")
-    rates = [rates_of(machine, axis) for axis in machine.axes]
     ways = _ways(machine, routine, taken, set(factors))
     now = _measured(machine, routine, taken)
-    fixed = now - _model(ways, rates, factors, 1.0)
+    fixed = now - _model(ways, factors, 1.0)
     most, wished = 1 / min(factors.values()), seconds
     made: Changes = []
     for _ in range(_ROUNDS):
-        shortest, longest = (fixed + _model(ways, rates, factors, scale) for scale in (most, _LEAST))
+        shortest, longest = (fixed + _model(ways, factors, scale) for scale in (most, _LEAST))
         if wished < shortest * (1 - _SAME):
             message = f"These blocks take at least {shortest:.4g} s."
             raise _refused(message, "Wish for more, or raise what holds them back.")
         if wished > longest:
             raise _refused(f"So slow they cannot be: {longest:.3g} s is the most.", "Wish for less, or add a pause.")
         aim = wished
-        scale = greatest(_LEAST, most, lambda scale, aim=aim: fixed + _model(ways, rates, factors, scale) >= aim)  # type: ignore[misc]
+        scale = greatest(_LEAST, most, lambda scale, aim=aim: fixed + _model(ways, factors, scale) >= aim)  # type: ignore[misc]
         made = _with_factors(routine, factors, scale)
         got = _measured(machine, replace(routine, blocks=with_replaced(routine.blocks, made)), taken)
         if abs(got - seconds) <= _SAME * seconds:
@@ -86,13 +84,13 @@ def _refused(message: str, remedy: str) -> PlanError:
     return PlanError(Fault("duration", message, remedy))
 
 
-def _moving(routine: Routine, places: Iterable[Place]) -> list[tuple[Place, Block]]:
-    found: list[tuple[Place, Block]] = []
+def _moving(routine: Routine, places: Iterable[Place]) -> list[tuple[Place, Move | Each]]:
+    found: list[tuple[Place, Move | Each]] = []
     for place in outermost(places):
         block = block_at(routine.blocks, place)
         for path, inner in walk((block,), Path()):
             where = (*place, *(part for part in path[1:] if isinstance(part, int)))
-            if isinstance(inner, Each) or (isinstance(inner, Move) and not inner.straight):
+            if isinstance(inner, Move | Each):
                 found.append((where, inner))
     return found
 
@@ -100,16 +98,32 @@ def _moving(routine: Routine, places: Iterable[Place]) -> list[tuple[Place, Bloc
 def _ways(machine: Machine, routine: Routine, taken: Sequence[Place], wanted: set[Place]) -> list[_Way]:
     commanded = commands(machine, routine)
     own, ratios = commanded.places, [float(steps_per_unit(axis)) for axis in machine.axes]
+    rates = [rates_of(machine, axis) for axis in machine.axes]
     places = {entry: _place(own.entry_path(entry)) for entry in own.shown()}
-    found = []
+    bounds = Bounds(machine) if has_tool_limits(machine) else None
+    found: list[tuple[int, _Way]] = []
     for row, ways in ways_of_rows(commanded, len(machine.axes)):
         place = places.get(own.of[row])
         if place in wanted and place is not None:
             steps = {axis: float(way) * ratios[axis] for axis, way in ways.items()}
             apart = isinstance(own.block(row), Each)
-            groups = tuple({axis: way} for axis, way in steps.items()) if apart else (steps,)
-            found.append(_Way(place, groups))
-    return _first_turns(found, taken)
+            groups = [{axis: way} for axis, way in steps.items()] if apart else [steps]
+            bound = UNBOUND if bounds is None or apart else bounds.of(commanded.positions(row), ways)
+            found.append((row, _Way(place, partial(_path_seconds, groups, rates, bound))))
+    if commanded.lines:
+        from kivant.core.program.line_seconds import line_seconds  # NumPy, where a tool goes straight
+
+        for row, seconds in line_seconds(machine, commanded):
+            place = places.get(own.of[row])
+            if place in wanted and place is not None:
+                found.append((row, _Way(place, seconds)))
+    return _first_turns([way for _row, way in sorted(found, key=lambda pair: pair[0])], taken)
+
+
+def _path_seconds(
+    groups: Sequence[Mapping[int, float]], rates: list[Rates[float]], bound: Bound, factor: float
+) -> float:
+    return max(path_seconds(group, rates, factor, bound)[0] for group in groups)
 
 
 def _place(path: Iterable[object]) -> Place:
@@ -130,11 +144,8 @@ def _first_turns(ways: list[_Way], taken: Sequence[Place]) -> list[_Way]:
     return kept
 
 
-def _model(ways: Sequence[_Way], rates: list[Rates[float]], factors: Mapping[Place, float], scale: float) -> float:
-    return sum(
-        max(path_seconds(group, rates, min(max(factors[way.place] * scale, _LEAST), 1.0))[0] for group in way.groups)
-        for way in ways
-    )
+def _model(ways: Sequence[_Way], factors: Mapping[Place, float], scale: float) -> float:
+    return sum(way.seconds(min(max(factors[way.place] * scale, _LEAST), 1.0)) for way in ways)
 
 
 def _measured(machine: Machine, routine: Routine, taken: Sequence[Place]) -> float:

@@ -7,11 +7,11 @@ from typing import Annotated, Literal
 
 from kivant.core.fields import About, Extra, Factor, Positions
 from kivant.core.motion.blocks import targets
-from kivant.core.motion.blocks.kind import Block, BlockKind, Off, Own, Rows
+from kivant.core.motion.blocks.kind import BlockKind, Off, Own, Paced, Rows
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Each(Block):
+class Each(Paced):
     """Every axis named moves by itself, as fast as it can; the block ends when all have arrived."""
 
     do: Literal["each"] = "each"
@@ -24,8 +24,7 @@ class Each(Block):
 
 
 def _lay(block: Each, rows: Rows) -> None:
-    factor = 1.0 if block.speed_factor is None else block.speed_factor
-    rows.move(block.to, block.by, factor, together=False)
+    rows.move(block.to, block.by, block.factor, together=False)
 
 
 EACH = BlockKind(

@@ -27,6 +27,18 @@ class Block(Part):
     off: bool | None
 
 
+class Paced(Block):
+    """A block that moves axes at speeds which can be scaled."""
+
+    __slots__ = ()
+    speed_factor: float | None
+
+    @property
+    def factor(self) -> float:
+        """By how much the speeds are scaled."""
+        return 1.0 if self.speed_factor is None else self.speed_factor
+
+
 Own = Annotated[Name | None, About("What it is called")]
 """The field of every block that holds a name of its own."""
 Off = Annotated[bool | None, About("Whether it is left out")]

@@ -9,12 +9,12 @@ from typing import Annotated, Literal
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Extra, Factor, Name, Positions, Positive
 from kivant.core.motion.blocks import targets
-from kivant.core.motion.blocks.kind import Block, BlockKind, Off, Own, Referred, Rows
+from kivant.core.motion.blocks.kind import Block, BlockKind, Off, Own, Paced, Referred, Rows
 from kivant.core.path import Path
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Move(Block):
+class Move(Paced):
     """A coordinated move: ``to`` absolute and ``by`` relative targets by axis name, in axis units, or a pose."""
 
     do: Literal["move"] = "move"
@@ -31,11 +31,10 @@ class Move(Block):
 
 
 def _lay(block: Move, rows: Rows) -> None:
-    factor = 1.0 if block.speed_factor is None else block.speed_factor
     if block.tool is not None:
-        rows.move(rows.tool_targets(block.tool), None, factor, straight=bool(block.straight))
+        rows.move(rows.tool_targets(block.tool), None, block.factor, straight=bool(block.straight))
         return
-    rows.move(block.to if block.pose is None else rows.poses[block.pose], block.by, factor)
+    rows.move(block.to if block.pose is None else rows.poses[block.pose], block.by, block.factor)
 
 
 def _words(block: Move, names: Mapping[str, str]) -> str:

@@ -8,12 +8,12 @@ from typing import Annotated, Literal
 
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Extra, Factor, Positions, Positive, Seconds
-from kivant.core.motion.blocks.kind import Block, BlockKind, Off, Own, Referred, renamed_values
+from kivant.core.motion.blocks.kind import BlockKind, Off, Own, Paced, Referred, renamed_values
 from kivant.core.path import Path
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Spin(Block):
+class Spin(Paced):
     """Axes turn at speeds, axis units/s; turns and distance are those of the first one named."""
 
     do: Literal["spin"] = "spin"
@@ -25,11 +25,6 @@ class Spin(Block):
     speed_factor: Annotated[Factor | None, About("Scales the speeds")] = None
     off: Off = None
     x: Extra = None
-
-    @property
-    def factor(self) -> float:
-        """By how much the speeds are scaled."""
-        return 1.0 if self.speed_factor is None else self.speed_factor
 
 
 def _mentions(block: Spin) -> Iterator[tuple[Path, str]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from kivant.core.motion.blocks import BLOCKS, block_kind
-from kivant.core.program.held_back import limit_words
+from kivant.core.program.held_back import holder_words
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import unaccelerated
 from kivant.desktop.kit.theme import Token
@@ -159,11 +159,10 @@ class RoutineHead(QWidget):
         entry = entry_of(plan, self.program.blocks, place)
         one = session.holding.of(int(plan.blocks.listed.entries[entry])) if entry is not None else None
         if place is not None and one is not None and one.limit is not None:
-            axis = plan.machine.axes[one.axis]
-            saved = figures.rough3(one.saved_s)
-            return f" · {axis.name}'s {limit_words(axis, one.limit)} holds block {number_of(place)} back by {saved} s"
+            words, saved = holder_words(plan.machine, one.axis, one.limit), figures.rough3(one.saved_s)
+            return f" · {words} holds block {number_of(place)} back by {saved} s"
         most = session.holding.greatest
         if most is None:
             return ""
-        axis = plan.machine.axes[most.axis]
-        return f" · {axis.name}'s {limit_words(axis, most.limit)} holds it back by {figures.rough3(most.saved_s)} s"
+        words = holder_words(plan.machine, most.axis, most.limit)
+        return f" · {words} holds it back by {figures.rough3(most.saved_s)} s"

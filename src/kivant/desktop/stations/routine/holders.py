@@ -35,14 +35,14 @@ def paint_holders(painter: QPainter, session: Session, plan: Plan, scale: Scale,
         one = session.holding.of(of[first + row])
         if one is not None and one.limit is not None:
             box = QRectF(left[row], top, max(right[row] - left[row] - 1, 1.0), _HEIGHT)
-            _paint(painter, session, one, names[one.axis], box)
+            _paint(painter, session, one, "tool" if one.axis is None else names[one.axis], box)
         if count % 32 == 31:
             yield
 
 
 def _paint(painter: QPainter, session: Session, one: HeldBack, letter: str, box: QRectF) -> None:
     theme = session.theme
-    hue = theme.axis(one.axis)
+    hue = theme.color("muted") if one.axis is None else theme.axis(one.axis)
     painter.fillRect(box, theme.tint(hue, 0.28))
     if box.width() < _LETTER:
         return

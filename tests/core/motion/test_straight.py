@@ -1,0 +1,231 @@
+"""Straight lines of a tool: held against sampled plans, and against what must be true of the fastest way."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from dataclasses import replace
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+
+from kivant.core.errors import KivantError
+from kivant.core.findings import all_findings, remedy_of
+from kivant.core.geometry import Cylindrical, CylindricalAxes
+from kivant.core.machine import Machine, Move, Repeat
+from kivant.core.machine.check import checked
+from kivant.core.machine.parts import Calibration
+from kivant.core.motion.routine import commands
+from kivant.core.motor.pulling import pulls_of
+from kivant.core.plan import Plan, PlanError, plan
+from kivant.core.program.editing import with_replaced
+from kivant.core.program.held_back import held_back, holder_words
+from kivant.core.program.stretching import stretched
+from tests.core.test_geometry import arm, tool
+from tests.machines import limits, screw_axis
+
+D = Decimal
+
+
+SHAPES: tuple[dict[str, Any], ...] = (
+    {}, {"deceleration": 300.0}, {"shape": "s_curve", "jerk": 6000.0}, {"shape": "torque", "acceleration": 1e5},
+)  # fmt: skip
+"""Of the limits of all axes: as they are, braking more gently, with a jerk, and along what the motors pull."""
+
+
+def random_line(random: np.random.Generator, case: int) -> tuple[Machine, float]:
+    """Return a machine that goes to a place and straight to another, and how far it may be off that line."""
+    column = replace(
+        arm(), axes=(*arm().axes[:1], screw_axis("Reach", 4, limits=limits(60, 300)), arm().axes[2]),
+        geometry=Cylindrical(axes=CylindricalAxes(turn="Shoulder", reach="Reach", z="Lift")),
+    )  # fmt: skip
+    built = column if case % 3 == 0 else arm(str(random.choice(["left", "right"])))
+    shape = SHAPES[case % 4]
+    axes = tuple(replace(axis, limits=replace(axis.limits, **shape)) for axis in built.axes)
+    if shape.get("shape") == "torque":
+        powered = {"coils": {"supply_v": 24.0}, "step_direction": {"supply_v": 24.0, "current_a": 1.0}}
+        axes = tuple(replace(axis, driver=replace(axis.driver, **powered[axis.driver.kind])) for axis in axes)
+    tolerance = float(random.choice([0.2, 0.05, 0.01]))
+    places = [
+        {"x": D(f"{r * math.cos(a):.3f}"), "y": D(f"{r * math.sin(a):.3f}"), "z": D(f"{z:.2f}")}
+        for r, a, z in ((*random.uniform((90, -0.9), (190, 0.9)), z) for z in (5, random.choice([6, 40])))
+    ]
+    blocks = (Move(tool=places[0]), Move(tool=places[1], straight=True, tolerance=tolerance))
+    geometry: Any = built.geometry
+    if case % 2:
+        own = random.uniform((30, 100), (300, 2000))
+        geometry = replace(geometry, tool_speed=float(own[0]), tool_acceleration=float(own[1]))
+    routines = (replace(built.routines[0], blocks=blocks),)
+    return replace(built, axes=axes, geometry=geometry, routines=routines), tolerance
+
+
+def derivatives(values: Any, times: Any) -> tuple[Any, Any, Any]:
+    """Return speeds, accelerations and jerks of columns, without those at the ends, of which only one side is known."""
+    speeds = np.gradient(values, times, axis=0)
+    rates = np.gradient(speeds, times, axis=0)
+    return speeds[3:-3], rates[3:-3], np.gradient(rates, times, axis=0)[6:-6]
+
+
+class Straight(unittest.TestCase):
+    def looked_at(self, built: Machine, made: Plan, row: int) -> tuple[Any, Any, Any]:
+        """Return times within a block, the positions of the axes then, and the places of the tool, in columns."""
+        times = np.linspace(float(made.blocks.begin_s[row]), float(made.blocks.end_s[row]), 20_001)
+        at = [axis.ideal(times) / float(axis.steps_per_unit) for axis in made.axes]
+        return times, np.stack(at, axis=-1), np.stack(np.broadcast_arrays(*tool(built).place(at, np)), axis=-1)
+
+    def test_lines_are_kept_to_within_all_limits_and_no_line_is_faster(self):
+        """Random lines of an arm and a column; where nothing limits a jerk, something is at its limit all the time."""
+        random = np.random.default_rng(14)
+        for case in range(48):
+            built, tolerance = random_line(random, case)
+            made = plan(built)
+            times, at, place = self.looked_at(built, made, 1)
+            block: Any = built.routines[0].blocks[1]
+            line = np.array([float(v) for v in block.tool.values()]) - place[0]
+            along = ((place - place[0]) @ line) / (line @ line)
+            off = np.sqrt(((place - place[0] - along[:, None] * line) ** 2).sum(axis=1))
+            speeds, rates, jerks = derivatives(at, times)
+            used = []
+            for k, axis in enumerate(made.axes):
+                bounds, forward = axis.axis.limits, np.where(speeds[:, k] * rates[:, k] > 0, 1, 0)
+                up, down = np.full(len(forward), bounds.acceleration), np.full(len(forward), bounds.deceleration)
+                if bounds.shape == "torque":
+                    own, ratio = pulls_of(built, axis.axis), float(axis.steps_per_unit)
+                    hz = np.abs(speeds[:, k]) * ratio
+                    up = np.min([up, *(np.interp(hz, p.speeds, p.up) / ratio for p in own)], axis=0)
+                    down = np.min([down, *(np.interp(hz, p.speeds, p.down) / ratio for p in own)], axis=0)
+                used += [np.abs(speeds[:, k]) / bounds.speed, np.abs(rates[:, k]) / np.where(forward, up, down)]
+                self.assertEqual(int(axis.signs.astype(int).sum()), axis.final_steps - axis.start_steps)
+                self.assertTrue(np.all(np.diff(axis.instants) > 0))
+                if bounds.jerk is not None:
+                    self.assertLess(float(np.abs(jerks[:, k]).max()), bounds.jerk * 1.02)
+            if case % 2:
+                speeds, rates, _jerks = derivatives(place, times)
+                geometry: Any = built.geometry
+                used += [np.sqrt((speeds**2).sum(axis=1)) / geometry.tool_speed]
+                used += [np.sqrt((rates**2).sum(axis=1)) / geometry.tool_acceleration]
+            most = np.max(used, axis=0)
+            with self.subTest(case=case):
+                self.assertLess(float(off.max()), tolerance)
+                np.testing.assert_allclose(place[-1], place[0] + line, atol=1e-6)
+                self.assertTrue(np.all(np.diff(along) > -1e-9))
+                self.assertLess(float(np.percentile(most, 99.9)), 1.005)  # where a turn is beside a limit, 1 is passed
+                if case % 4 < 2:
+                    self.assertGreater(float(np.percentile(most, 5)), 0.93)
+
+    def test_where_an_axis_turns_round_its_driver_has_the_time_it_needs(self):
+        """The elbow turns round some millionths of a step beyond one: without that step, or it is refused."""
+        base = arm(blocks=())
+        turned = D("-60.1")  # deg of the elbow, half way of the line
+        for beyond in (1e-7, 1e-5, 1e-3, 0.2):
+            for gap_us, tolerance in ((0.0, 0.05), (500.0, 0.05), (20_000.0, 0.5), (80_000.0, 0.05)):
+                driver = replace(screw_axis(first_line=4).driver, microsteps=16, direction_setup_us=gap_us)
+                built = replace(base, axes=(base.axes[0], replace(base.axes[1], driver=driver), base.axes[2]))
+                per_deg = 3200 / 360
+                step = math.floor(float(turned) * per_deg) + 0.5 + beyond
+                angle = math.radians(step / per_deg)
+                x = D(f"{math.sqrt(120**2 + 100**2 + 2 * 120 * 100 * math.cos(angle)):.12f}")
+                blocks = tuple(
+                    Move(tool={"x": x, "y": D(y)}, straight=line, tolerance=tolerance if line else None)
+                    for y, line in ((70, None), (-70, True))
+                )
+                built = replace(built, routines=(replace(built.routines[0], blocks=blocks),))
+                if gap_us > 50_000:
+                    with self.assertRaisesRegex(PlanError, "more quickly than its driver can, which needs 0.08 s"):
+                        plan(built)
+                    continue
+                made = plan(built)
+                axis = made.axis("Elbow")
+                turns = np.flatnonzero(np.diff(axis.signs)[axis.instants[:-1] > made.blocks.begin_s[1]])
+                own = axis.instants[axis.instants > made.blocks.begin_s[1]]
+                with self.subTest(beyond=beyond, gap=gap_us):
+                    self.assertEqual(len(turns), 1)
+                    self.assertGreaterEqual(float((own[turns + 1] - own[turns])[0]), gap_us * 1e-6)
+                    _times, _at, place = self.looked_at(built, made, 1)
+                    self.assertLess(float(np.abs(place[:, 0] - float(x)).max()), tolerance)
+                    self.assertEqual(int(axis.signs.astype(int).sum()), axis.final_steps - axis.start_steps)
+
+    def test_what_holds_a_line_back_is_what_planning_without_it_saves(self):
+        random, looked_at = np.random.default_rng(8), set()
+        for case in range(24):
+            built, _tolerance = random_line(random, case)
+            made = plan(built)
+            took = float(made.blocks.end_s[1] - made.blocks.begin_s[1])
+            commanded = commands(built, built.routines[0])
+            one = held_back(built, commanded)[1]
+            self.assertAlmostEqual(one.seconds, took, delta=1e-9)
+            if one.limit is None or built.axes[0].limits.shape == "torque":
+                continue
+            geometry: Any = built.geometry
+            if one.axis is None:
+                free = replace(built, geometry=replace(geometry, **{f"tool_{one.limit}": None}))
+            else:
+                keys = {"speed": ("speed",), "acceleration": ("acceleration", "deceleration"), "jerk": ("jerk",)}
+                change: dict[str, Any] = dict.fromkeys(keys[one.limit], 1e7)
+                axes = list(built.axes)
+                axes[one.axis] = replace(axes[one.axis], limits=replace(axes[one.axis].limits, **change))
+                free = replace(built, axes=tuple(axes), board=replace(built.board, max_pulse_hz=1e9, tick_hz=10**9))
+            other = plan(free, trusted=True)
+            saved = took - float(other.blocks.end_s[1] - other.blocks.begin_s[1])
+            with self.subTest(case=case, limit=one.limit):
+                self.assertAlmostEqual(one.saved_s, saved, delta=0.01 * took)
+            looked_at.add((one.axis is None, one.limit))
+            self.assertRegex(holder_words(built, one.axis, one.limit), r"^\w+( tool)?'s \w+ of [\d.e+]+ \w+/s.?$")
+        self.assertGreaterEqual(len(looked_at), 4)
+
+    def test_lines_are_stretched_to_a_time_with_all_else(self):
+        random = np.random.default_rng(9)
+        for case in range(8):
+            built, _tolerance = random_line(random, case)
+            routine, took = built.routines[0], plan(built).duration
+            wished = took * float(random.uniform(1.05, 6))
+            changes = stretched(built, routine, [(0,), (1,)], wished)
+            self.assertEqual([place for place, _block in changes], [(0,), (1,)])
+            slower = replace(routine, blocks=with_replaced(routine.blocks, changes))
+            with self.subTest(case=case):
+                self.assertAlmostEqual(plan(built, slower).duration, wished, delta=2e-5 * wished)
+
+    def test_an_axis_may_turn_round_on_the_way_and_a_repeat_goes_from_where_it_is(self):
+        there = Move(tool={"x": D(150), "y": D(80), "z": D(0)}, straight=True)
+        back = Move(tool={"x": D(150), "y": D(-80), "z": D(0)}, straight=True)
+        built = arm(blocks=(Repeat(times=3, blocks=(there, back)), Move(by={"Elbow": D(-1)})))
+        made = plan(built)
+        self.assertEqual(len(made.blocks), 7)
+        _times, at, place = self.looked_at(built, made, 3)
+        self.assertLess(float(np.abs(place[:, 0] - 150).max()), 0.05)
+        turned = np.diff(np.sign(np.diff(at[1:-1, 1])))
+        self.assertGreater(int(np.abs(turned).sum()), 0)  # the elbow bends, and stretches again
+        self.assertAlmostEqual(float(made.blocks.end_s[3] - made.blocks.begin_s[3]),
+                               float(made.blocks.end_s[5] - made.blocks.begin_s[5]), places=9)  # fmt: skip
+        played_axis = made.axis("Elbow")
+        self.assertEqual(int(played_axis.signs.astype(int).sum()), played_axis.final_steps - played_axis.start_steps)
+        loose = list(built.axes)
+        loose[1] = replace(loose[1], calibration=Calibration(backlash=2.0))
+        with self.assertRaisesRegex(PlanError, "turns round on this line, and has play"):
+            plan(replace(built, axes=tuple(loose)))
+
+    def test_a_line_that_leaves_what_can_be_reached_is_refused(self):
+        blocks = (Move(tool={"x": D(40), "y": D(120)}), Move(tool={"x": D(40), "y": D(-120)}, straight=True))
+        with self.assertRaisesRegex(PlanError, "cannot be at x 40, y .* would need Elbow at -1[56]") as caught:
+            plan(arm(blocks=blocks))
+        self.assertEqual(str(caught.exception.faults[0].place), "routines[0].blocks[1].tool")
+        with self.assertRaisesRegex(KivantError, "Only the tool goes straight"):
+            checked(arm(blocks=(Move(to={"Lift": D(1)}, straight=True),)), routines=True)
+
+    def test_near_a_singular_place_the_tool_slows_down_and_says_so(self):
+        wide = arm()
+        free = replace(wide.axes[1], limits=replace(wide.axes[1].limits, min=D(-179)))
+        blocks = (Move(tool={"x": D(22), "y": D(110)}), Move(tool={"x": D(22), "y": D(-110)}, straight=True))
+        built = replace(
+            wide, axes=(wide.axes[0], free, wide.axes[2]), routines=(replace(wide.routines[0], blocks=blocks),)
+        )
+        found = {f.code: f for f in all_findings(built)}
+        self.assertIn("singular", found)
+        self.assertRegex(found["singular"].message, r"slows down to \d+ % of its usual speed, near x 22")
+        edit = remedy_of(found["singular"])
+        assert edit is not None
+        mended = edit(built)
+        block: Any = mended.routines[0].blocks[1]
+        self.assertIsNone(block.straight)
+        self.assertLess(plan(mended).duration, plan(built).duration)
