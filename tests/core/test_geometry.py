@@ -23,11 +23,15 @@ from kivant.core.geometry import (
     TwoLinkAxes,
     geometry_kind,
 )
-from kivant.core.machine import Block, Machine, Move
+from kivant.core.machine import Block, Each, Machine, Move, Repeat, Spin
 from kivant.core.machine.axes import delete_axis, rename_axis
 from kivant.core.machine.check import checked
 from kivant.core.machine.tool import Tool, UnreachableError, tool_of
+from kivant.core.motion.routine import commands
 from kivant.core.plan import PlanError, plan
+from kivant.core.program.editing import with_replaced
+from kivant.core.program.held_back import held_back
+from kivant.core.program.stretching import stretched
 from tests.machines import coil_axis, limits, machine, screw_axis
 
 D = Decimal
@@ -44,6 +48,12 @@ def arm(elbow: Any = "left", blocks: tuple[Block, ...] = (), **more: Any) -> Mac
     return replace(
         machine(*axes, blocks=blocks), geometry=TwoLink(axes=ARM, lengths_mm=(120.0, 100.0), elbow=elbow, **more)
     )
+
+
+def with_tool(built: Machine, **bounds: float | None) -> Machine:
+    """Return a machine with other limits of its tool."""
+    geometry: Any = built.geometry
+    return replace(built, geometry=replace(geometry, **bounds))
 
 
 def tool(built: Machine) -> Tool:
@@ -121,6 +131,64 @@ class Geometries(unittest.TestCase):
                 found = own.place([axis.ideal_at(float(end)) / float(axis.steps_per_unit) for axis in made.axes])
                 for name, value in block.tool.items():
                     self.assertAlmostEqual(found[own.coordinates.index(name)], float(value), delta=1e-6)
+
+    def test_axes_that_go_apart_are_all_slowed_down_until_the_tool_keeps_to_its_limits(self):
+        random = np.random.default_rng(6)
+        for case in range(12):
+            to = dict(zip(("Shoulder", "Elbow", "Lift"), (random.uniform((-99, -120, 5), (99, -20, 55))), strict=True))
+            each = Each(to={name: D(f"{at:.2f}") for name, at in to.items()}, speed_factor=0.7 if case % 3 else None)
+            blocks = (Move(to={"Shoulder": D(10), "Elbow": D(-40)}), each)
+            bounds = ((90.0, None), (None, 300.0), (120.0, 900.0))[case % 3]
+            built = arm(blocks=blocks, tool_speed=bounds[0], tool_acceleration=bounds[1])
+            made, free, own = plan(built), plan(arm(blocks=blocks)), tool(built)
+            begin, end = (float(column[1]) for column in (made.blocks.begin_s, made.blocks.end_s))
+            by = (end - begin) / float(free.blocks.end_s[1] - free.blocks.begin_s[1])
+            times = np.linspace(begin, end, 20_001)
+            at = [axis.ideal(times) / float(axis.steps_per_unit) for axis in made.axes]
+            speeds = np.gradient(np.stack(own.place(at, np), axis=-1), times, axis=0)
+            rates = np.gradient(speeds, times, axis=0)[3:-3]
+            used = [
+                float(np.sqrt((column**2).sum(axis=1)).max()) / bound
+                for column, bound in zip((speeds, rates), bounds, strict=True)
+                if bound is not None
+            ]
+            with self.subTest(case=case):
+                self.assertLess(max(used), 1.001)
+                self.assertGreater(max(used), 0.96)  # and no slower than that
+                for axis, other in zip(made.axes, free.axes, strict=True):  # the same, later
+                    then = float(free.blocks.begin_s[1]) + (times - begin) / by
+                    np.testing.assert_allclose(axis.ideal(times), other.ideal(then), atol=1e-5)
+            for row, one in enumerate(held_back(built, commands(built, built.routines[0]))):
+                took = float(made.blocks.end_s[row] - made.blocks.begin_s[row])
+                self.assertAlmostEqual(one.seconds, took, delta=1e-6)
+                if one.axis is None:
+                    without = plan(with_tool(built, **{f"tool_{one.limit}": None}))
+                    saved = took - float(without.blocks.end_s[row] - without.blocks.begin_s[row])
+                    self.assertAlmostEqual(one.saved_s, saved, delta=1e-6)
+            changes = stretched(built, built.routines[0], [(1,)], 2 * (end - begin))
+            slower = plan(built, replace(built.routines[0], blocks=with_replaced(blocks, changes)))
+            took = float(slower.blocks.end_s[1] - slower.blocks.begin_s[1])
+            self.assertAlmostEqual(took, 2 * (end - begin), delta=1e-4)
+
+    def test_a_spin_that_is_too_fast_for_the_tool_is_refused(self):
+        """A column that turns: the tool has the speed w r, and w^2 r to the middle besides b r along its way."""
+        axes = (coil_axis("Turn", 0, limits=limits(180, 720)), screw_axis("Reach", 4, limits=limits(60, 300)))
+        turn = math.radians(90.0)
+        speed, rate = 50 * turn, math.hypot(50 * turn**2, 50 * math.radians(720))
+        blocks = (Move(to={"Reach": D(50)}), Spin(speeds={"Turn": D(30)}, seconds=1.0),
+                  Spin(speeds={"Turn": D(90)}, seconds=2.0))  # fmt: skip
+        column = replace(machine(*axes, blocks=(Repeat(times=2, blocks=blocks),)), geometry=Cylindrical(
+            axes=CylindricalAxes(turn="Turn", reach="Reach")))  # fmt: skip
+        for key, bound, words in (
+            ("tool_speed", 0.999 * speed, "at 78.54 mm/s; its limit is 78.46"),
+            ("tool_acceleration", 0.999 * rate, "accelerated by 640.3 mm/s²; its limit is 639.7"),
+        ):
+            tight, wide = (with_tool(column, **{key: k * bound}) for k in (1, 1.002))
+            self.assertGreater(plan(wide).duration, 6)
+            with self.subTest(key), self.assertRaisesRegex(PlanError, words) as caught:
+                plan(tight)
+            self.assertEqual(str(caught.exception.faults[0].place), "routines[0].blocks[0].blocks[2].speeds")
+            self.assertIn("spin-impossible", [f.code for f in all_findings(tight)])
 
     def test_a_geometry_that_is_none_is_refused_where_it_is(self):
         good = arm()

@@ -22,7 +22,7 @@ from kivant.core.plan import Plan, PlanError, plan
 from kivant.core.program.editing import with_replaced
 from kivant.core.program.held_back import held_back, holder_words
 from kivant.core.program.stretching import stretched
-from tests.core.test_geometry import arm, tool
+from tests.core.test_geometry import arm, tool, with_tool
 from tests.machines import limits, screw_axis
 
 D = Decimal
@@ -52,12 +52,11 @@ def random_line(random: np.random.Generator, case: int) -> tuple[Machine, float]
         for r, a, z in ((*random.uniform((90, -0.9), (190, 0.9)), z) for z in (5, random.choice([6, 40])))
     ]
     blocks = (Move(tool=places[0]), Move(tool=places[1], straight=True, tolerance=tolerance))
-    geometry: Any = built.geometry
+    built = replace(built, axes=axes, routines=(replace(built.routines[0], blocks=blocks),))
     if case % 2:
         own = random.uniform((30, 100), (300, 2000))
-        geometry = replace(geometry, tool_speed=float(own[0]), tool_acceleration=float(own[1]))
-    routines = (replace(built.routines[0], blocks=blocks),)
-    return replace(built, axes=axes, geometry=geometry, routines=routines), tolerance
+        built = with_tool(built, tool_speed=float(own[0]), tool_acceleration=float(own[1]))
+    return built, tolerance
 
 
 def derivatives(values: Any, times: Any) -> tuple[Any, Any, Any]:
@@ -157,9 +156,8 @@ class Straight(unittest.TestCase):
             self.assertAlmostEqual(one.seconds, took, delta=1e-9)
             if one.limit is None or built.axes[0].limits.shape == "torque":
                 continue
-            geometry: Any = built.geometry
             if one.axis is None:
-                free = replace(built, geometry=replace(geometry, **{f"tool_{one.limit}": None}))
+                free = with_tool(built, **{f"tool_{one.limit}": None})
             else:
                 keys = {"speed": ("speed",), "acceleration": ("acceleration", "deceleration"), "jerk": ("jerk",)}
                 change: dict[str, Any] = dict.fromkeys(keys[one.limit], 1e7)

@@ -53,6 +53,13 @@ class Tool:
         """The unit of the coordinates."""
         return "mm" if "x" in self.kind.coordinates else "deg"
 
+    @property
+    def bounds(self) -> tuple[float, float]:
+        """The greatest speed and acceleration of the tool, in its unit and s; infinite where nothing is said."""
+        own = (getattr(self.geometry, key, None) for key in ("tool_speed", "tool_acceleration"))
+        speed, acceleration = (math.inf if bound is None else bound for bound in own)
+        return speed, acceleration
+
     def _axis(self, role: str) -> Axis:
         return self._machine.axes[self.axes[role]]
 
@@ -172,6 +179,12 @@ def tool_of(machine: Machine) -> Tool | None:
     if geometry is None or not geometry_kind(geometry).coordinates:
         return None
     return Tool(machine, geometry)
+
+
+def bounded_tool_of(machine: Machine) -> Tool | None:
+    """Return the tool of a machine if it has limits of its own."""
+    tool = tool_of(machine)
+    return tool if tool is not None and min(tool.bounds) < math.inf else None
 
 
 def kind_of(machine: Machine) -> GeometryKind | None:

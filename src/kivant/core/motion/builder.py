@@ -7,44 +7,32 @@ and then the time at which each block begins.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import fields, replace
-from fractions import Fraction
+from dataclasses import replace
 from itertools import pairwise
-from typing import NamedTuple
 
 import numpy as np
 
 from kivant.core.drive.drivers import driver_kind, switches_off
 from kivant.core.errors import Fault, shown
 from kivant.core.machine.check import faults_of, faults_of_routine, remember, remembered
-from kivant.core.machine.parts import Axis, Machine, Routine, shape_of
+from kivant.core.machine.parts import Machine, Routine
 from kivant.core.machine.program_rules import known
 from kivant.core.machine.rules import place_of
-from kivant.core.motion.axis_move import AxisMoves, Cut, axis_moves, cut
+from kivant.core.motion.axis_move import Cut, cut
 from kivant.core.motion.clock import on_clock
-from kivant.core.motion.coordination import Special, coordinate
-from kivant.core.motion.exact import Exact
-from kivant.core.motion.lost_motion import Loose, Taken, with_take_ups
+from kivant.core.motion.layout import Layout, layout_of, sparse
+from kivant.core.motion.lost_motion import Taken
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
-from kivant.core.motion.positions import positions_of
-from kivant.core.motion.ramp import Ramps
-from kivant.core.motion.rates import Rates, pulse_rate, rates_of
+from kivant.core.motion.rates import pulse_rate
 from kivant.core.motion.reach import beyond_limits, beyond_words, row_faults
-from kivant.core.motion.routine import Commands, Sparse, commands
+from kivant.core.motion.routine import Commands, commands
+from kivant.core.motion.row_ramps import row_ramps
 from kivant.core.motion.segment import Reals, SegmentColumns, Wholes
-from kivant.core.motion.shapes import one_table
-from kivant.core.motion.spin_ramps import along
-from kivant.core.motion.spins import Share
-from kivant.core.motion.tool_limits import tool_limits
 from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
 from kivant.core.motion.waits import waits
-from kivant.core.motor.pulling import pulls_of
 from kivant.core.path import Path, axis_path
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.play import Play, play_of
-
-MOST_STEPS = 10**15
-"""Farthest position in steps: whole numbers up to here are exact in the float arithmetic of instants."""
 
 LONGEST_S = 10**9
 """Longest plan, s: its nanoseconds still fit a 64-bit integer, some thirty years."""
@@ -56,49 +44,6 @@ _SAME_S = 1e-12  # of the time from the plan's start: what rounding makes of two
 
 MOST_BYTES = 8_000_000_000
 """Memory that the steps of a plan may take where nobody says otherwise."""
-
-
-class _Layout(NamedTuple):
-    """What the axes do in a routine: their shares in moves, and the row of each move.
-
-    ``ends`` are the exact positions of each axis before and after all, in steps; ``loose`` the rows, take-ups included;
-    ``spins`` the shares of the moves at the end that are those of spins, and ``heads`` for each row the first of those
-    that follow one another without a stop.
-    """
-
-    moves: AxisMoves
-    rows: Wholes
-    ends: list[tuple[Fraction, Fraction]]
-    loose: Loose
-    spins: list[Share]
-    heads: Wholes
-
-
-def _layout(
-    machine: Machine, place: Path, ratios: Sequence[Fraction], commanded: Commands, senses: Mapping[str, int]
-) -> _Layout:
-    named, positions = [], []
-    for axis, targets, ratio in zip(machine.axes, commanded.axes, ratios, strict=True):
-        rows, position = positions_of(targets)
-        named.append(rows)
-        positions.append(position.times(ratio))
-        _refuse_far(axis, positions[-1], rows, place, commanded)
-    plays = [play_of(axis) for axis in machine.axes]
-    now = [senses.get(axis.name, play.first) for axis, play in zip(machine.axes, plays, strict=True)]
-    count, spins = len(commanded.places), commanded.spins
-    heads = np.arange(count)
-    heads[list(spins.heads)] = list(spins.heads.values())
-    loose = with_take_ups(plays, now, named, positions, heads)
-    own = ~loose.extra
-    apart, spinning = np.zeros((2, count), np.bool_)
-    apart[np.array(commanded.apart, np.int64)] = True
-    spinning[list(spins.heads)] = True
-    where = [flags[loose.origin] & own for flags in (apart, spinning)]
-    moves, rows = axis_moves(loose.positions, loose.offsets, loose.named, len(loose.origin), where[0], where[1])
-    shares = [share for own_shares in spins.shares for share in own_shares]
-    first = np.flatnonzero(own)[heads[loose.origin]]
-    starts = np.where(where[1], first, np.arange(len(first)))
-    return _Layout(moves, rows, [(position.at(0), position.at(-1)) for position in positions], loose, shares, starts)
 
 
 def _refuse_idle(machine: Machine) -> None:
@@ -118,16 +63,7 @@ def _refuse_impossible(machine: Machine, routine: Routine, place: Path, commande
         raise PlanError(*faults)
 
 
-def _refuse_far(axis: Axis, position: Exact, rows: Wholes, place: Path, commanded: Commands) -> None:
-    far = (np.abs(position.numerators) > MOST_STEPS * position.denominator).nonzero()[0].tolist()
-    if far:
-        steps = float(position.at(far[0]))
-        where = commanded.places.path(int(rows[far[0] - 1])) if far[0] else Path.of("start") / axis.name
-        message = f"{axis.name} would stand at step {steps:.3g}; the limit is {MOST_STEPS:.0e}."
-        raise PlanError(Fault(place / where, message, "Stay closer to position 0, or check the travel."))
-
-
-def _refuse_many(machine: Machine, place: Path, layout: _Layout, most_bytes: int) -> None:
+def _refuse_many(machine: Machine, place: Path, layout: Layout, most_bytes: int) -> None:
     moves = layout.moves
     steps = np.bincount(moves.axis, np.abs(moves.end - moves.start), len(machine.axes))
     needed = float(steps.sum()) * BYTES_PER_STEP
@@ -149,72 +85,7 @@ def _refuse_long(end_s: Reals, place: Path, commanded: Commands, origin: Wholes)
         raise PlanError(Fault(where, message, "Raise the speeds and accelerations, or shorten the routine."))
 
 
-def _sparse(known: Sparse, other: float, count: int) -> Reals:
-    found = np.full(count, other)
-    found[np.array(known.rows, np.int64)] = np.array(known.values)
-    return found
-
-
-def _ramps(machine: Machine, layout: _Layout, commanded: Commands) -> Ramps:
-    own = [rates_of(machine, axis) for axis in machine.axes]
-    columns = (np.array([getattr(rates, field.name) for rates in own])[layout.moves.axis] for field in fields(Rates))
-    own_factors = _sparse(commanded.factors, 1.0, len(commanded.places))[layout.loose.origin]
-    factors = np.where(layout.loose.extra, 1.0, own_factors)[layout.rows][layout.moves.move]
-    special, tool = _special(machine, layout), _tool(machine, layout, commanded)
-    if not layout.spins:
-        return coordinate(layout.moves.move, layout.moves.way, Rates(*columns), factors, special, tool)
-    count = len(layout.rows) - len(layout.spins)
-    own_moves = (layout.moves.move < count).nonzero()[0]
-    if special is not None:
-        special = special._replace(axis=special.axis[own_moves])
-    own_rates = Rates(*(column[own_moves] for column in columns))
-    move, way = layout.moves.move[own_moves], layout.moves.way[own_moves]
-    laid = coordinate(move, way, own_rates, factors[own_moves], special, tool)
-    parts = [(np.arange(count), laid), (np.arange(count, len(layout.rows)), along(layout.spins))]
-    return one_table(len(layout.rows), parts)
-
-
-def _tool(machine: Machine, layout: _Layout, commanded: Commands) -> tuple[Reals, Reals] | None:
-    """Return what the limits of the tool make of moves in which axes go together; None where there are none."""
-    if machine.geometry is None:
-        return None
-    ratios = np.array([float(steps_per_unit(axis)) for axis in machine.axes])
-    moves, count = layout.moves, len(layout.rows) - len(layout.spins)
-    apart = np.zeros(len(commanded.places), np.bool_)
-    apart[np.array(commanded.apart, np.int64)] = True
-    own = np.flatnonzero((moves.move < count) & ~layout.loose.extra[layout.rows[moves.move]])
-    own = own[~apart[layout.loose.origin[layout.rows[moves.move[own]]]]]
-    before = np.empty((count, len(machine.axes)))
-    for index, (named, positions) in enumerate(zip(layout.loose.named, layout.loose.positions, strict=True)):
-        at = positions.numerators[np.searchsorted(named, layout.rows[:count], "left")] / positions.denominator
-        before[:, index] = np.asarray(at, np.float64) / ratios[index]
-    axis, move = moves.axis[own], moves.move[own]
-    return tool_limits(machine, move, axis, before[move, axis], moves.way[own] / ratios[axis], before)
-
-
-def _special(machine: Machine, layout: _Layout) -> Special | None:
-    """Return what some axes have besides their rates.
-
-    Raises
-    ------
-    PlanError
-        If an axis is to follow its torque, and has none to spare.
-    """
-    avoid, pulls = {}, {}
-    for index, axis in enumerate(machine.axes):
-        ratio = float(steps_per_unit(axis))
-        if axis.limits.avoid:
-            avoid[index] = [(low * ratio, high * ratio) for low, high in axis.limits.avoid]
-        if shape_of(axis.limits) == "torque":
-            pulls[index] = pulls_of(machine, axis)
-            if any(len(pull.speeds) < 2 for pull in pulls[index]):
-                message = f"The ramps of {axis.name} follow its torque, but with its margin it cannot move its load."
-                remedy = "Lower the load or the margin, raise current or voltage, or choose another shape."
-                raise PlanError(Fault(axis_path(index, "limits", "shape"), message, remedy))
-    return Special(layout.moves.axis, avoid, pulls) if avoid or pulls else None
-
-
-def _waits(machine: Machine, layout: _Layout, pieces: Cut, begin_s: Reals) -> dict[int, float]:
+def _waits(machine: Machine, layout: Layout, pieces: Cut, begin_s: Reals) -> dict[int, float]:
     """Return how long to wait before which rows, s."""
     kinds = [(driver_kind(axis.driver), axis) for axis in machine.axes]
     gaps_s = np.array([kind.reversal_gap_s(axis.driver, pulse_rate(machine, axis)) for kind, axis in kinds])
@@ -222,7 +93,7 @@ def _waits(machine: Machine, layout: _Layout, pieces: Cut, begin_s: Reals) -> di
     return waits(layout.moves, pieces, layout.heads[layout.rows], begin_s[layout.rows], gaps_s, setups_s)
 
 
-def _trains(layout: _Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[StepTrain]:
+def _trains(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[StepTrain]:
     segments, row = pieces.segments, layout.rows[layout.moves.move[pieces.owner]]
     shift = begin_s[row]
     segments = segments._replace(begin_s=segments.begin_s + shift, end_s=segments.end_s + shift)
@@ -246,7 +117,7 @@ def _trains(layout: _Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[
     return found
 
 
-def _taken(layout: _Layout, begin_s: Reals, end_s: Reals, plays: Sequence[Play]) -> list[Taken]:
+def _taken(layout: Layout, begin_s: Reals, end_s: Reals, plays: Sequence[Play]) -> list[Taken]:
     """Return when each axis takes up its play."""
     found = []
     for own, offsets, play in zip(layout.loose.reversals, layout.loose.offsets, plays, strict=True):
@@ -321,13 +192,13 @@ def plan(
     place, ratios = place_of(machine, chosen), [steps_per_unit(axis) for axis in machine.axes]
     commanded = commands(machine, chosen, checkpoint)
     _refuse_impossible(machine, chosen, place, commanded)
-    layout = _layout(machine, place, ratios, commanded, senses or {})
+    layout = layout_of(machine, place, ratios, commanded, senses or {})
     loose = layout.loose
     _refuse_many(machine, place, layout, most_bytes)
     checkpoint()
-    ramps = _ramps(machine, layout, commanded)
+    ramps = row_ramps(machine, layout, commanded)
     pieces = cut(layout.moves, ramps)
-    durations = _sparse(commanded.rests, 0.0, len(commanded.places))
+    durations = sparse(commanded.rests, 0.0, len(commanded.places))
     durations[list(commanded.spins.seconds)] = list(commanded.spins.seconds.values())
     durations = durations[loose.origin]
     durations[loose.extra] = 0.0

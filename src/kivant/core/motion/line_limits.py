@@ -77,9 +77,7 @@ def line_limits(machine: Machine, tool: Tool) -> LineLimits:
         for key in ("speed", "pulse_rate", "acceleration", "deceleration", "jerk")
     )
     pulled = tuple(_pulled(machine, axis) if shape_of(axis.limits) == "torque" else None for axis in axes)
-    bounds = [getattr(tool.geometry, key) for key in ("tool_speed", "tool_acceleration")]
-    own = [math.inf if bound is None else bound for bound in bounds]
-    return LineLimits(speed, pulses, up, down, jerk, pulled, own[0], own[1])
+    return LineLimits(speed, pulses, up, down, jerk, pulled, *tool.bounds)
 
 
 def _pulled(machine: Machine, axis: Axis) -> Pulled:

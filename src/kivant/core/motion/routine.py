@@ -244,6 +244,11 @@ def commands(machine: Machine, routine: Routine, checkpoint: Callable[[], None] 
         from kivant.core.motion.straights import with_straights  # NumPy, where a tool goes straight
 
         found.spins = with_straights(machine, found, checkpoint)
+    if found.spun and machine.geometry is not None and not found.spins.faults:
+        from kivant.core.motion.spin_tool import spins_of_tool  # NumPy, where axes that carry a tool spin
+
+        faults = spins_of_tool(machine, found, checkpoint)
+        found.spins = found.spins._replace(faults=faults)
     return found
 
 

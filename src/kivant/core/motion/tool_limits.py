@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from kivant.core.machine.parts import Machine
-from kivant.core.machine.tool import tool_of
+from kivant.core.machine.tool import bounded_tool_of
 from kivant.core.motion.segment import Reals, Wholes
 
 _PLACES = 33  # along a path, at which it is looked at
@@ -33,9 +33,10 @@ def tool_limits(
     ends : array, shape (paths, axes), axis units
         Where all axes are before each path.
     """
-    tool, geometry = tool_of(machine), machine.geometry
-    if tool is None or geometry is None or (geometry.tool_speed is None and geometry.tool_acceleration is None):
+    tool = bounded_tool_of(machine)
+    if tool is None:
         return None
+    most, rates = tool.bounds
     count, own = len(ends), sorted(tool.axes.values())
     way = np.zeros((count, len(machine.axes)))
     begin = ends.copy()
@@ -50,11 +51,10 @@ def tool_limits(
         rate = np.diff(place, axis=1) * (_PLACES - 1)
         first = np.sqrt((rate**2).sum(axis=-1)).max(axis=1) * _BETWEEN
         bend = np.sqrt((np.diff(rate, axis=1) ** 2).sum(axis=-1)).max(axis=1) * (_PLACES - 1) * _BETWEEN
-        if geometry.tool_speed is not None:
-            speed[rows] = geometry.tool_speed / np.maximum(first, _TINY)
-        if geometry.tool_acceleration is not None:
+        speed[rows] = most / np.maximum(first, _TINY)
+        if rates < np.inf:
             straight = bend <= 1e-9 * first
-            half = np.where(straight, 1.0, 0.5) * geometry.tool_acceleration
+            half = np.where(straight, 1.0, 0.5) * rates
             acceleration[rows] = half / np.maximum(first, _TINY)
             turns = np.sqrt(half / np.maximum(bend, _TINY))
             speed[rows] = np.minimum(speed[rows], np.where(straight, np.inf, turns))

@@ -20,7 +20,7 @@ from kivant.core.motion.blocks import Block, Move, Pause
 from kivant.core.motion.rates import Rates, rates_of
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.speed_course import greatest
-from kivant.core.program.held_back import path_seconds
+from kivant.core.program.path_times import path_seconds
 from kivant.core.program.poses import kept_place
 from kivant.core.travel.conversion import steps_per_unit
 

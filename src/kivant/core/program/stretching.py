@@ -4,27 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
-from functools import partial
 from typing import Any, NamedTuple, cast
 
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Machine, Routine
+from kivant.core.machine.tool import bounded_tool_of
 from kivant.core.motion.blocks import Block, Each, Move, walk
 from kivant.core.motion.builder import plan
 from kivant.core.motion.plan import PlanError
-from kivant.core.motion.rates import Rates, rates_of
+from kivant.core.motion.rates import rates_of
 from kivant.core.motion.routine import commands
 from kivant.core.motion.speed_course import greatest
 from kivant.core.path import Path
 from kivant.core.program.editing import Place, block_at, outermost, with_replaced
-from kivant.core.program.held_back import UNBOUND, Bound, Bounds, has_tool_limits, path_seconds, ways_of_rows
+from kivant.core.program.held_back import ways_of_rows
+from kivant.core.program.path_times import RowTime, RowWays
 from kivant.core.travel.conversion import steps_per_unit
 
 Changes = list[tuple[Place, Block]]
 
 _LEAST = 1e-6  # factor that a file can hold
 _DIGITS = 7  # of a factor
-_ROUNDS = 6
+_ROUNDS = 12
+_STEEPEST = 8.0  # of the model's times against the true ones
 _SAME = 1e-6  # of the time: near enough
 
 
@@ -61,22 +63,32 @@ def stretched(machine: Machine, routine: Routine, places: Sequence[Place], secon
     ways = _ways(machine, routine, taken, set(factors))
     now = _measured(machine, routine, taken)
     fixed = now - _model(ways, factors, 1.0)
-    most, wished = 1 / min(factors.values()), seconds
-    made: Changes = []
+    most = 1 / min(factors.values())
+
+    def model(scale: float) -> float:
+        return fixed + _model(ways, factors, scale)
+
+    shortest, longest = model(most), model(_LEAST)
+    if seconds < shortest * (1 - _SAME):
+        message = f"These blocks take at least {shortest:.4g} s."
+        raise _refused(message, "Wish for more, or raise what holds them back.")
+    if seconds > longest:
+        raise _refused(f"So slow they cannot be: {longest:.3g} s is the most.", "Wish for less, or add a pause.")
+
+    def taking(aim: float) -> Changes:
+        return _with_factors(routine, factors, greatest(_LEAST, most, lambda scale: model(scale) >= aim))
+
+    # Waits, play and ramps along torque are not in the model: what it is to aim at is found by secants.
+    aim, gain, before = seconds, 1.0, (seconds, 0.0)
     for _ in range(_ROUNDS):
-        shortest, longest = (fixed + _model(ways, factors, scale) for scale in (most, _LEAST))
-        if wished < shortest * (1 - _SAME):
-            message = f"These blocks take at least {shortest:.4g} s."
-            raise _refused(message, "Wish for more, or raise what holds them back.")
-        if wished > longest:
-            raise _refused(f"So slow they cannot be: {longest:.3g} s is the most.", "Wish for less, or add a pause.")
-        aim = wished
-        scale = greatest(_LEAST, most, lambda scale, aim=aim: fixed + _model(ways, factors, scale) >= aim)  # type: ignore[misc]
-        made = _with_factors(routine, factors, scale)
-        got = _measured(machine, replace(routine, blocks=with_replaced(routine.blocks, made)), taken)
-        if abs(got - seconds) <= _SAME * seconds:
+        made = taking(aim)
+        off = seconds - _measured(machine, replace(routine, blocks=with_replaced(routine.blocks, made)), taken)
+        if abs(off) <= _SAME * seconds:
             break
-        wished += seconds - got  # waits, play and ramps along torque are not in the model
+        if aim != before[0] and off != before[1]:
+            gain = min(max((aim - before[0]) / (before[1] - off), 1 / _STEEPEST), _STEEPEST)
+        before = aim, off
+        aim = min(max(aim + gain * off, shortest), longest)
     return made
 
 
@@ -100,16 +112,14 @@ def _ways(machine: Machine, routine: Routine, taken: Sequence[Place], wanted: se
     own, ratios = commanded.places, [float(steps_per_unit(axis)) for axis in machine.axes]
     rates = [rates_of(machine, axis) for axis in machine.axes]
     places = {entry: _place(own.entry_path(entry)) for entry in own.shown()}
-    bounds = Bounds(machine) if has_tool_limits(machine) else None
+    limited = bounded_tool_of(machine) is not None
     found: list[tuple[int, _Way]] = []
     for row, ways in ways_of_rows(commanded, len(machine.axes)):
         place = places.get(own.of[row])
         if place in wanted and place is not None:
-            steps = {axis: float(way) * ratios[axis] for axis, way in ways.items()}
-            apart = isinstance(own.block(row), Each)
-            groups = [{axis: way} for axis, way in steps.items()] if apart else [steps]
-            bound = UNBOUND if bounds is None or apart else bounds.of(commanded.positions(row), ways)
-            found.append((row, _Way(place, partial(_path_seconds, groups, rates, bound))))
+            apart, at = isinstance(own.block(row), Each), commanded.positions(row) if limited else ()
+            steps = RowWays({axis: float(way) * ratios[axis] for axis, way in ways.items()}, not apart, at)
+            found.append((row, _Way(place, RowTime(machine, steps).by_factor(rates))))
     if commanded.lines:
         from kivant.core.program.line_seconds import line_seconds  # NumPy, where a tool goes straight
 
@@ -118,12 +128,6 @@ def _ways(machine: Machine, routine: Routine, taken: Sequence[Place], wanted: se
             if place in wanted and place is not None:
                 found.append((row, _Way(place, seconds)))
     return _first_turns([way for _row, way in sorted(found, key=lambda pair: pair[0])], taken)
-
-
-def _path_seconds(
-    groups: Sequence[Mapping[int, float]], rates: list[Rates[float]], bound: Bound, factor: float
-) -> float:
-    return max(path_seconds(group, rates, factor, bound)[0] for group in groups)
 
 
 def _place(path: Iterable[object]) -> Place:

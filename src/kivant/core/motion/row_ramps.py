@@ -1,0 +1,140 @@
+"""The ramps of all moves of a routine: coordinated ones, axes that go apart, spins and lines of a tool."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import fields
+
+import numpy as np
+
+from kivant.core.errors import Fault
+from kivant.core.machine.parts import Machine, shape_of
+from kivant.core.machine.tool import Tool, bounded_tool_of
+from kivant.core.motion.coordination import Special, coordinate
+from kivant.core.motion.layout import Layout, sparse
+from kivant.core.motion.plan import PlanError
+from kivant.core.motion.ramp import Ramps
+from kivant.core.motion.rates import Rates, rates_of
+from kivant.core.motion.routine import Commands
+from kivant.core.motion.segment import Reals
+from kivant.core.motion.shapes import one_table
+from kivant.core.motion.spin_ramps import along
+from kivant.core.motion.tool_limits import tool_limits
+from kivant.core.motion.tool_pace import slowed, slowness
+from kivant.core.motor.pulling import pulls_of
+from kivant.core.path import axis_path
+from kivant.core.travel.conversion import steps_per_unit
+
+
+def row_ramps(machine: Machine, layout: Layout, commanded: Commands) -> Ramps:
+    """Return the ramps of all moves, in the order of the layout.
+
+    Raises
+    ------
+    PlanError
+        If an axis is to follow its torque, and has none to spare.
+    """
+    own = [rates_of(machine, axis) for axis in machine.axes]
+    columns = (np.array([getattr(rates, field.name) for rates in own])[layout.moves.axis] for field in fields(Rates))
+    own_factors = sparse(commanded.factors, 1.0, len(commanded.places))[layout.loose.origin]
+    factors = np.where(layout.loose.extra, 1.0, own_factors)[layout.rows][layout.moves.move]
+    special, bounded = _special(machine, layout), bounded_tool_of(machine)
+    tool = None if bounded is None else _Tool(machine, bounded, layout, commanded)
+    count = len(layout.rows) - len(layout.spins)
+    own_moves = (layout.moves.move < count).nonzero()[0]
+    if special is not None:
+        special = special._replace(axis=special.axis[own_moves])
+    own_rates = Rates(*(column[own_moves] for column in columns))
+    move, way = layout.moves.move[own_moves], layout.moves.way[own_moves]
+    laid = coordinate(move, way, own_rates, factors[own_moves], special, tool.together() if tool else None)
+    if tool:
+        laid = tool.apart(laid)
+    if not layout.spins:
+        return laid
+    parts = [(np.arange(count), laid), (np.arange(count, len(layout.rows)), along(layout.spins))]
+    return one_table(len(layout.rows), parts)
+
+
+class _Tool:
+    """What the limits of a tool make of the moves of its axes."""
+
+    def __init__(self, machine: Machine, tool: Tool, layout: Layout, commanded: Commands) -> None:
+        self._machine, self._tool, self._layout = machine, tool, layout
+        self._ratios = np.array([float(steps_per_unit(axis)) for axis in machine.axes])
+        moves, rows, loose = layout.moves, layout.rows, layout.loose
+        count = len(rows) - len(layout.spins)
+        apart = np.zeros(len(commanded.places), np.bool_)
+        apart[np.array(commanded.apart, np.int64)] = True
+        own = np.flatnonzero((moves.move < count) & ~loose.extra[rows[moves.move]])
+        is_apart = apart[loose.origin[rows[moves.move[own]]]]
+        self._together, self._apart = own[~is_apart], own[is_apart]
+        self._before = np.empty((count, len(machine.axes)))
+        for index, (named, positions) in enumerate(zip(loose.named, loose.positions, strict=True)):
+            at = positions.numerators[np.searchsorted(named, rows[:count], "left")] / positions.denominator
+            self._before[:, index] = np.asarray(at, np.float64) / self._ratios[index]
+
+    def together(self) -> tuple[Reals, Reals] | None:
+        """Return the greatest speed and acceleration of the paths in which axes go together."""
+        moves, own = self._layout.moves, self._together
+        axis, move = moves.axis[own], moves.move[own]
+        starts, ways = self._before[move, axis], moves.way[own] / self._ratios[axis]
+        return tool_limits(self._machine, move, axis, starts, ways, self._before)
+
+    def apart(self, ramps: Ramps) -> Ramps:
+        """Return the ramps, slower in rows in which axes go apart where the tool would not keep to its limits."""
+        moves, carried = self._layout.moves, list(self._tool.axes.values())
+        own = self._apart[np.isin(moves.axis[self._apart], carried)]
+        row = self._layout.rows[moves.move[own]]
+        own = own[np.argsort(row, kind="stable")]
+        times, known = np.ones(len(ramps.places)), dict[bytes, float]()
+        for shares in np.split(own, np.flatnonzero(np.diff(np.sort(row))) + 1):
+            move, axis = moves.move[shares], moves.axis[shares]
+            ways = moves.way[shares] / self._ratios[axis]
+            if not len(move):
+                continue
+            before, laid = self._before[move[0]], Ramps(*(column[move] for column in ramps))
+            key = b"".join(column.tobytes() for column in (before, axis, ways, laid.breaks_s))
+            if key not in known:
+                known[key] = slowness(self._tool, before.tolist(), axis.tolist(), ways, laid)
+            times[move] = known[key]
+        return slowed(ramps, times) if (times > 1.0).any() else ramps
+
+
+def slowness_apart(
+    machine: Machine, before: Sequence[float], ways: Mapping[int, float], rates: Sequence[Rates[float]], factor: float
+) -> dict[int, float]:
+    """Return how many times as slow axes that carry the tool have to go, each by itself, for ways in steps from places.
+
+    `ways` and `rates` are by the places of axes, in steps; `before` is where all axes are, in axis units.
+    """
+    tool = bounded_tool_of(machine)
+    own = [axis for axis in ways if tool is not None and axis in tool.axes.values()]
+    if tool is None or not own:
+        return {}
+    columns = (np.array([getattr(rates[axis], field.name) for axis in own]) for field in fields(Rates))
+    far = np.array([ways[axis] for axis in own])
+    ramps = coordinate(np.arange(len(own)), far, Rates(*columns), factor)
+    ratios = np.array([float(steps_per_unit(machine.axes[axis])) for axis in own])
+    return dict.fromkeys(own, slowness(tool, before, own, far / ratios, ramps))
+
+
+def _special(machine: Machine, layout: Layout) -> Special | None:
+    """Return what some axes have besides their rates.
+
+    Raises
+    ------
+    PlanError
+        If an axis is to follow its torque, and has none to spare.
+    """
+    avoid, pulls = {}, {}
+    for index, axis in enumerate(machine.axes):
+        ratio = float(steps_per_unit(axis))
+        if axis.limits.avoid:
+            avoid[index] = [(low * ratio, high * ratio) for low, high in axis.limits.avoid]
+        if shape_of(axis.limits) == "torque":
+            pulls[index] = pulls_of(machine, axis)
+            if any(len(pull.speeds) < 2 for pull in pulls[index]):
+                message = f"The ramps of {axis.name} follow its torque, but with its margin it cannot move its load."
+                remedy = "Lower the load or the margin, raise current or voltage, or choose another shape."
+                raise PlanError(Fault(axis_path(index, "limits", "shape"), message, remedy))
+    return Special(layout.moves.axis, avoid, pulls) if avoid or pulls else None

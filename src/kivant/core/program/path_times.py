@@ -1,0 +1,108 @@
+"""How long the ways of axes take by their rates, one at a time: what a check of a machine asks, and whoever stretches.
+
+Ramps that follow a torque are taken for those of their accelerations. Arrays are used only where a tool has limits of
+its own, so that a check of most machines needs none.
+"""
+
+from __future__ import annotations
+
+import math
+from bisect import bisect_right
+from collections.abc import Callable, Mapping, Sequence
+from fractions import Fraction
+from typing import NamedTuple
+
+from kivant.core.machine.parts import Machine
+from kivant.core.machine.tool import bounded_tool_of
+from kivant.core.motion.ramp_seconds import PathRates, ramp_seconds
+from kivant.core.motion.rates import Rates
+from kivant.core.travel.conversion import steps_per_unit
+
+Bound = tuple[float, float]
+"""Speed and acceleration that a path from 0 to 1 may have by the limits of the tool."""
+UNBOUND: Bound = (math.inf, math.inf)
+
+_FASTEST = 1e12  # stands for no limit
+_FACTORS = [10 ** (-k / 4) for k in reversed(range(13))]  # below, a way is as slow as its speed says
+
+
+def path_seconds(
+    ways: Mapping[int, float], rates: Sequence[Rates[float]], factor: float, tool: Bound = UNBOUND
+) -> tuple[float, float]:
+    """Return what `ramp_seconds` does for the straight path of axes by their places; ways and rates are in steps."""
+    own = [(rates[axis], abs(way)) for axis, way in ways.items()]
+
+    def tightest(key: str, scale: float = 1.0) -> float:
+        return float(min(scale * getattr(rate, key) / way for rate, way in own))
+
+    speed = min(tightest("speed", factor), tightest("pulse_rate"), tool[0])
+    if math.isinf(speed):
+        speed = _FASTEST
+    up, down = (min(tightest(key), tool[1]) for key in ("acceleration", "deceleration"))
+    return ramp_seconds(PathRates(speed, up, down, tightest("start_speed"), tightest("jerk")))
+
+
+class RowWays(NamedTuple):
+    """The ways of a row, in steps with sign, by the places of axes: gone together or each by itself, from `at` on."""
+
+    ways: Mapping[int, float]
+    together: bool
+    at: Sequence[Fraction] = ()
+
+    @property
+    def groups(self) -> list[Mapping[int, float]]:
+        """The ways that are gone together."""
+        return [self.ways] if self.together else [{axis: way} for axis, way in self.ways.items()]
+
+
+class RowTime:
+    """How long a row takes on a machine."""
+
+    def __init__(self, machine: Machine, row: RowWays) -> None:
+        self._machine, self._row = machine, row
+        self._limited = bounded_tool_of(machine) is not None
+        self.bound = self._bound() if self._limited and row.together else UNBOUND
+
+    def seconds(self, rates: Sequence[Rates[float]], factor: float) -> float:
+        """Return it for rates of all axes in steps, with wished speeds scaled by a factor, s."""
+        if not self._limited or self._row.together:
+            return max(path_seconds(group, rates, factor, self.bound)[0] for group in self._row.groups)
+        from kivant.core.motion.row_ramps import slowness_apart  # NumPy, where a tool has limits
+
+        times = slowness_apart(self._machine, list(map(float, self._row.at)), self._row.ways, rates, factor)
+        return max(
+            times.get(axis, 1.0) * path_seconds({axis: way}, rates, factor)[0] for axis, way in self._row.ways.items()
+        )
+
+    def by_factor(self, rates: Sequence[Rates[float]]) -> Callable[[float], float]:
+        """Return a function that tells the same for any factor, quickly enough to be asked very often."""
+        if not self._limited or self._row.together:
+            return lambda factor: self.seconds(rates, factor)
+        return tabulated(lambda factor: self.seconds(rates, factor))
+
+    def _bound(self) -> Bound:
+        import numpy as np  # where a tool has limits
+
+        from kivant.core.motion.tool_limits import tool_limits
+
+        before = np.array([[float(position) for position in self._row.at]])
+        axes = np.array(list(self._row.ways), np.int64)
+        ratios = np.array([float(steps_per_unit(self._machine.axes[axis])) for axis in self._row.ways])
+        own = np.array(list(self._row.ways.values())) / ratios
+        found = tool_limits(self._machine, np.zeros_like(axes), axes, before[0, axes], own, before)
+        return UNBOUND if found is None else (float(found[0][0]), float(found[1][0]))
+
+
+def tabulated(seconds: Callable[[float], float]) -> Callable[[float], float]:
+    """Return a function that tells about the time, s, of a way at any speed factor, of one that takes long to ask."""
+    products = [factor * seconds(factor) for factor in _FACTORS]
+
+    def told(factor: float) -> float:
+        k = bisect_right(_FACTORS, factor)
+        if k in (0, len(_FACTORS)):
+            return products[min(k, len(_FACTORS) - 1)] / factor
+        low, high = _FACTORS[k - 1], _FACTORS[k]
+        part = math.log(factor / low) / math.log(high / low)
+        return (products[k - 1] + part * (products[k] - products[k - 1])) / factor
+
+    return told
