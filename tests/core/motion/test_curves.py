@@ -1,10 +1,15 @@
 """Curves thinned to what a width can show."""
 
 import unittest
+from dataclasses import replace
+from decimal import Decimal
 
 import numpy as np
 
-from kivant.core.motion.curves import envelope, longest_intervals
+from kivant.core.machine import Move
+from kivant.core.motion.curves import curve_between, envelope, longest_intervals, traces
+from kivant.core.plan import plan
+from tests.core.test_geometry import arm
 
 
 class Envelopes(unittest.TestCase):
@@ -23,6 +28,27 @@ class Envelopes(unittest.TestCase):
             inside = (dense >= k * 40 / columns) & (dense <= (k + 1) * 40 / columns)
             self.assertAlmostEqual(tops[k], height[inside].max(), places=2)
         np.testing.assert_allclose(middles, (np.arange(columns) + 0.5) * 40 / columns)
+
+
+class Thinned(unittest.TestCase):
+    def test_a_line_of_a_tool_has_few_corners_and_is_not_seen_to_change(self):
+        """Against the speeds of the steps' own train, jumps at the start speed included."""
+        blocks = (Move(tool={"x": Decimal(150), "y": Decimal(80)}), Move(tool={"x": Decimal(150), "y": Decimal(-80)}, straight=True),
+                  Move(to={"Lift": Decimal(30)}))  # fmt: skip
+        built = arm(blocks=blocks)
+        lift = replace(built.axes[2], limits=replace(built.axes[2].limits, start_speed=10.0))
+        made = plan(replace(built, axes=(*built.axes[:2], lift)))
+        whole, part = traces(made).curves, [curve_between(axis, 0.7, 2.1) for axis in made.axes]
+        for axis, (times, shares), (since, also) in zip(made.axes, whole, part, strict=True):
+            dense = np.linspace(0.0, made.duration, 5003)
+            told = np.abs(axis.train.speed(dense)) / (axis.axis.limits.speed * float(axis.steps_per_unit))
+            with self.subTest(axis=axis.name):
+                self.assertLess(len(times), 60)
+                beside = np.abs(np.interp(dense, times, shares) - told)
+                self.assertLess(float(np.sort(beside)[-4]), 2e-3)  # beside the jumps
+                inside = (dense > 0.7) & (dense < 2.1)
+                there = np.interp(dense[inside] - 0.7, since, also)
+                self.assertLess(float(np.sort(np.abs(there - told[inside]))[-4]), 2e-3)
 
 
 class Intervals(unittest.TestCase):

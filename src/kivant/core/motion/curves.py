@@ -13,6 +13,10 @@ Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 """Times in s, ascending, and speeds as shares of the axis's own limit, without sign."""
 
 _COLUMNS = 2000  # as many as a picture is wide, at the most
+_SEEN = 4e-4  # of the greatest speed: by how much a corner is off its neighbours, each time half of them are left out
+_HALVINGS = 6
+_LONG = 20  # corners in a column
+_TINY = 1e-300
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +43,7 @@ def curve_between(axis: AxisPlan, begin_s: float, end_s: float) -> Curve:
     ends = np.array([begin_s, end_s])
     edges = np.interp(ends, times, shares) if len(times) else np.zeros(2)
     found = np.concatenate((ends[:1], times[inside], ends[1:])) - begin_s
-    curve = found, np.concatenate((edges[:1], shares[inside], edges[1:]))
+    curve = _thinned((found, np.concatenate((edges[:1], shares[inside], edges[1:]))))
     return envelope(curve, end_s - begin_s, _COLUMNS) if len(found) > 2 * _COLUMNS else curve
 
 
@@ -50,8 +54,26 @@ def _corners(axis: AxisPlan, span: tuple[float, float]) -> Curve:
 
 
 def _speed_curve(axis: AxisPlan, duration_s: float) -> Curve:
-    curve = _corners(axis, (-np.inf, np.inf))
+    curve = _thinned(_corners(axis, (-np.inf, np.inf)))
     return envelope(curve, duration_s, _COLUMNS) if len(curve[0]) > 2 * _COLUMNS else curve
+
+
+def _thinned(curve: Curve) -> Curve:
+    """Return a curve without corners that nobody sees, such as there are many of where a tool goes straight."""
+    times, shares = curve
+    if len(times) > _LONG * _COLUMNS:
+        return curve  # only its envelope is shown
+    again = (np.diff(times) < 1e-9) & (np.abs(np.diff(shares)) < _SEEN / 10)  # where one piece ends and the next begins
+    kept = np.concatenate(([True], ~again))[: len(times)]
+    times, shares = times[kept], shares[kept]
+    for turn in range(2 * _HALVINGS):
+        before, after = times[1:-1] - times[:-2], times[2:] - times[1:-1]
+        chord = shares[:-2] + (shares[2:] - shares[:-2]) * before / np.maximum(before + after, _TINY)
+        flat = (np.abs(shares[1:-1] - chord) < _SEEN) & (before > 0) & (after > 0)
+        flat[turn % 2 :: 2] = False  # not two that lie side by side
+        kept = np.concatenate(([True], ~flat, [True]))
+        times, shares = times[kept[: len(times)]], shares[kept[: len(shares)]]
+    return times, shares
 
 
 def _with_rests(times: NDArray[np.float64], shares: NDArray[np.float64]) -> Curve:

@@ -15,7 +15,7 @@ from kivant.desktop.stations.routine.program import Program, number_of
 from kivant.desktop.stations.routine.stretches import stretch_of
 from kivant.desktop.widgets.value_field import ValueField
 
-_LONG = 2000  # blocks from which on a stretch is worked out on a thread of its own
+_LONG = 2000  # blocks from which on it is not looked whether any has a speed factor
 
 
 class Tempo(QWidget):
@@ -94,7 +94,7 @@ class Tempo(QWidget):
         def work() -> Changes:
             return stretched(machine, routine, places, seconds)
 
-        changes = aside(work, keys=False) if len(routine.blocks) > _LONG else work()
+        changes = aside(work, keys=False)
         self.session.edit(editing.replace_blocks(own.index, changes), f"stretch to {seconds:g} s", merge=merge)
 
     def unstretch(self) -> bool:
