@@ -7,6 +7,8 @@ from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
+import numpy as np
+
 from kivant.core.machine import (
     Axis,
     Block,
@@ -73,3 +75,14 @@ def machine(
     routine = Routine(name="test", blocks=blocks, start=begin)
     lines = tuple(f"P{k}" for k in range(64))
     return Machine(name="bench", board=Board(**{"lines": lines, **board}), axes=axes, routines=(routine,))
+
+
+def through_play(motor: Any, play: float) -> Any:
+    """Return where a tool is, behind so much play, while its motor is at places, one after the other (play operator).
+
+    It is pushed by the motor that goes up, and pulled by one that goes down, once the play is taken up.
+    """
+    found, at = np.empty_like(motor), motor[0]
+    for k, stands in enumerate(motor.tolist()):
+        at = found[k] = min(max(at, stands), stands + play)
+    return found

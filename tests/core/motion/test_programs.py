@@ -13,7 +13,6 @@ import numpy as np
 
 from kivant.core.machine import Block, Call, Each, Machine, Move, Note, Pause, Repeat, Routine, Spin
 from kivant.core.machine.check import MachineError, checked
-from kivant.core.machine.parts import Calibration
 from kivant.core.plan import PlanError, plan
 from tests.machines import coil_axis, limits, machine, move, screw_axis
 from tests.programs import NAMES, built
@@ -170,7 +169,6 @@ class Programs(unittest.TestCase):
 
     def test_what_cannot_be_done_is_told_where_it_is(self):
         wheel = coil_axis("Wheel", 0, limits=limits(90, 100, avoid=((40.0, 50.0),)))
-        loose = replace(wheel, calibration=Calibration(backlash=2.0))
         fixed = screw_axis("Lift", 4, limits=limits(min=Decimal(0), max=Decimal(10)))
 
         def spin(speed: float, seconds: float = 1.0) -> Spin:
@@ -180,7 +178,6 @@ class Programs(unittest.TestCase):
             (wheel, (spin(91),), "routines[0].blocks[0].speeds.Wheel", "by its speed, is 90"),
             (wheel, (spin(45),), "routines[0].blocks[0].speeds.Wheel", "avoids 40 to 50"),
             (wheel, (spin(90), spin(10, 0.2)), "routines[0].blocks[1]", "needs 0.9 s to brake"),
-            (loose, (spin(60), spin(-60, 3)), "routines[0].blocks[1].speeds.Wheel", "has play"),
             (fixed, (Spin(speeds={"Lift": Decimal(5)}, turns=1.0),), "routines[0].blocks[0].turns", "slides"),
             (fixed, (Repeat(times=9, blocks=(move(by={"Lift": "3"}),)),), "blocks[0].blocks[0].by.Lift", "in turn 4"),
         )

@@ -15,7 +15,9 @@ from kivant.core.machine import Block, Call, Machine, Move, Note, Pause, Repeat,
 from kivant.core.machine.parts import Calibration, Load
 from kivant.core.motion.plan import Plan
 from kivant.core.plan import PlanError, plan
-from tests.machines import MOTOR, coil_axis, limits, machine, move, screw_axis
+from kivant.core.travel.play import play_of
+from kivant.core.travel.stages.ratio import Ratio
+from tests.machines import MOTOR, coil_axis, limits, machine, move, screw_axis, through_play
 
 D = Decimal
 SHAPES: tuple[dict[str, Any], ...] = ({}, {"start": 6.0}, {"jerk": 1500.0}, {"jerk": 40_000.0}, {"shape": "none"})
@@ -162,6 +164,30 @@ class Spins(unittest.TestCase):
             at(90, turns=3), Move(to={"Wheel": D(10)}),
         )))  # fmt: skip
         self.assertAlmostEqual(float(where(own, own.duration)), 1090, places=9)
+
+    @settings(max_examples=60, deadline=None)
+    @given(
+        st.lists(st.tuples(st.integers(-90, 90), st.floats(0.4, 2.0)), min_size=1, max_size=6),
+        st.sampled_from(SHAPES[:3]), st.floats(0.2, 12.0),
+    )  # fmt: skip
+    def test_a_wheel_that_turns_round_takes_up_its_play_on_the_way(self, row, shape, backlash):
+        """Where the wheel is, is where a drive train with play brings it, by what its motor does."""
+        axis = replace(coil_axis("Wheel", limits=limits(90, 200, 150, **shape)), travel=(Ratio(ratio="9"),))
+        axis = replace(axis, calibration=Calibration(backlash=round(backlash, 3)))
+        blocks = [Spin(speeds={"Wheel": D(speed)}, seconds=seconds + 2.5) for speed, seconds in row]
+        made = plan(machine(axis, screw_axis("Lift", 4), blocks=(*blocks, move(to={"Wheel": "3.3"}))))
+        own, times = made.axis("Wheel"), np.linspace(0.0, made.duration, 12_001)
+        np.testing.assert_allclose(
+            own.ideal(times),
+            through_play(own.train.ideal(times), play_of(own.axis).steps),
+            atol=0.1,  # how far it goes between two looks, at its start speed
+        )
+        self.assertEqual(int(own.signs.astype(int).sum()), own.final_steps - own.start_steps)
+        self.assertTrue(np.all(np.diff(own.instants) > 0))
+        turns = [sign for sign in np.sign([speed for speed, _seconds in row]) if sign]
+        whole = sum(block.seconds or 0.0 for block in blocks)
+        first = float(own.taken.end_s[0]) if turns and turns[0] < 0 else 0.0
+        self.assertAlmostEqual(float(made.blocks.end_s[len(row) - 1]), whole + first, places=9)
 
     def test_spins_along_torque_keep_to_what_the_motor_has(self):
         motor = replace(

@@ -16,14 +16,16 @@ from kivant.core.geometry import Cylindrical, CylindricalAxes
 from kivant.core.machine import Machine, Move, Repeat
 from kivant.core.machine.check import checked
 from kivant.core.machine.parts import Calibration
+from kivant.core.motion.remainder import remainder
 from kivant.core.motion.routine import commands
 from kivant.core.motor.pulling import pulls_of
 from kivant.core.plan import Plan, PlanError, plan
 from kivant.core.program.editing import with_replaced
 from kivant.core.program.held_back import held_back, holder_words
 from kivant.core.program.stretching import stretched
+from kivant.core.travel.play import play_of
 from tests.core.test_geometry import arm, tool, with_tool
-from tests.machines import limits, screw_axis
+from tests.machines import limits, screw_axis, through_play
 
 D = Decimal
 
@@ -198,10 +200,68 @@ class Straight(unittest.TestCase):
                                float(made.blocks.end_s[5] - made.blocks.begin_s[5]), places=9)  # fmt: skip
         played_axis = made.axis("Elbow")
         self.assertEqual(int(played_axis.signs.astype(int).sum()), played_axis.final_steps - played_axis.start_steps)
-        loose = list(built.axes)
-        loose[1] = replace(loose[1], calibration=Calibration(backlash=2.0))
-        with self.assertRaisesRegex(PlanError, "turns round on this line, and has play"):
-            plan(replace(built, axes=tuple(loose)))
+
+    def test_play_is_taken_up_where_axes_turn_round_and_the_tool_stands_on_its_line_meanwhile(self):
+        """Tool positions are those of a drive train with play, worked out from what the motors do (play operator)."""
+        random, within = np.random.default_rng(10), 0
+        for case in range(16):
+            built, _tolerance = random_line(random, 4 * (case // 4) + (0, 1, 2, 1)[case % 4])
+            backlash = random.uniform((0.5, 0.5, 0.05), (3.0, 3.0, 0.3))
+            axes = tuple(
+                replace(axis, calibration=Calibration(backlash=round(float(play), 3)), limits=replace(axis.limits, min=None, max=None))
+                for axis, play in zip(built.axes, backlash, strict=True)
+            )  # fmt: skip
+            there, back = built.routines[0].blocks
+            blocks = (
+                there,
+                replace(back, tolerance=None),
+                replace(there, straight=True),
+                replace(back, tolerance=None),
+            )
+            built = replace(built, axes=axes, routines=(replace(built.routines[0], blocks=blocks),))
+            made = plan(built)
+            for row in range(1, 4):
+                times, _at, place = self.looked_at(built, made, row)
+                line = place[-1] - place[0]
+                along = ((place - place[0]) @ line) / (line @ line)
+                off = np.sqrt(((place - place[0] - along[:, None] * line) ** 2).sum(axis=1))
+                with self.subTest(case=case, row=row):
+                    self.assertLess(float(off.max()), 0.06)
+                    self.assertTrue(np.all(np.diff(along) > -1e-7))
+            times = np.linspace(0.0, made.duration, 30_001)
+            for axis in made.axes:
+                motor, found = axis.train.ideal(times), axis.ideal(times)
+                driven = through_play(motor, play_of(axis.axis).steps)
+                with self.subTest(case=case, axis=axis.name):
+                    np.testing.assert_allclose(found, driven, atol=1e-3)
+                    self.assertEqual(axis.final_steps, axis.start_steps + int(axis.signs.astype(int).sum()))
+                    gaps = np.diff(axis.instants)[np.diff(axis.signs) != 0]
+                    self.assertTrue(np.all(gaps >= 12e-6) if axis.axis.driver.kind == "step_direction" else True)
+                begins = axis.taken.begin_s
+                inside = (begins[:, None] > made.blocks.begin_s[1:] + 1e-3) & (begins[:, None] < made.blocks.end_s[1:])
+                within += int(inside.sum())
+        self.assertGreater(within, 10)
+
+    def test_a_line_that_was_cut_short_goes_on_straight(self):
+        random = np.random.default_rng(11)
+        for case in range(12):
+            built, _tolerance = random_line(random, case)
+            made = plan(built)
+            at = float(
+                made.blocks.begin_s[1] + random.uniform(0.1, 0.9) * (made.blocks.end_s[1] - made.blocks.begin_s[1])
+            )
+            counts = [int(axis.train.steps_at(np.array([at]))[0]) for axis in made.axes]
+            again = plan(built, remainder(made, at, counts))
+            _times, _at, whole = self.looked_at(built, made, 1)
+            _times, _at, place = self.looked_at(built, again, 0)
+            line = whole[-1] - whole[0]
+            along = ((place - whole[0]) @ line) / (line @ line)
+            off = np.sqrt(((place - whole[0] - along[:, None] * line) ** 2).sum(axis=1))
+            with self.subTest(case=case):
+                self.assertEqual([axis.start_steps for axis in again.axes], counts)
+                self.assertEqual([axis.final_steps for axis in again.axes], [axis.final_steps for axis in made.axes])
+                self.assertLess(float(off[-1]), 1e-6)
+                self.assertLess(float(off.max()), float(off[0]) + 0.2)  # from beside it by less than a step
 
     def test_a_line_that_leaves_what_can_be_reached_is_refused(self):
         blocks = (Move(tool={"x": D(40), "y": D(120)}), Move(tool={"x": D(40), "y": D(-120)}, straight=True))

@@ -28,6 +28,7 @@ from kivant.core.motion.reach import beyond_limits, beyond_words, row_faults
 from kivant.core.motion.routine import Commands, commands
 from kivant.core.motion.row_ramps import row_ramps
 from kivant.core.motion.segment import Reals, SegmentColumns, Wholes
+from kivant.core.motion.speed_course import seconds_of
 from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
 from kivant.core.motion.waits import waits
 from kivant.core.path import Path, axis_path
@@ -118,12 +119,20 @@ def _trains(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[S
 
 
 def _taken(layout: Layout, begin_s: Reals, end_s: Reals, plays: Sequence[Play]) -> list[Taken]:
-    """Return when each axis takes up its play."""
+    """Return when each axis takes up its play: in rows of its own, and within lines of a tool."""
     found = []
-    for own, offsets, play in zip(layout.loose.reversals, layout.loose.offsets, plays, strict=True):
+    first = len(layout.rows) - len(layout.spins)
+    owners = layout.moves.axis[layout.moves.move >= first]  # in the order of the shares
+    within: list[list[tuple[float, float]]] = [[] for _ in plays]
+    for row, axis, share in zip(layout.rows[first:].tolist(), owners.tolist(), layout.spins, strict=True):
+        if not share.way:
+            begin = float(begin_s[row]) + share.begin_s
+            within[axis].append((begin, begin + seconds_of(share.pieces)))
+    for own, inside, offsets, play in zip(layout.loose.reversals, within, layout.loose.offsets, plays, strict=True):
+        times = np.sort(np.concatenate((np.stack((begin_s[own], end_s[own])), np.reshape(inside, (-1, 2)).T), axis=1))
         changes = np.concatenate((offsets[:1], offsets[1:][np.diff(offsets) != 0]))
         senses = play.first + 2 * changes // play.steps if play.steps else np.ones(1, np.int64)
-        found.append(Taken(begin_s[own], end_s[own], changes, senses))
+        found.append(Taken(times[0], times[1], changes, senses))
     return found
 
 

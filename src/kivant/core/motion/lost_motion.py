@@ -1,8 +1,8 @@
 """Lost motion: at each reversal of an axis the play of its travel is taken up first, by a movement of its own.
 
-The tool stands still meanwhile, and so do the other axes. What the motor goes beside what the tool is commanded is an
-offset of whole steps: none where the play is taken up in the direction in which the axis was calibrated, the play in
-the other one.
+The tool stands still meanwhile, and so do the other axes; on a straight line of a tool that happens within its row.
+What the motor goes beside what the tool is commanded is an offset of whole steps: none where the play is taken up in
+the direction in which the axis was calibrated, the play in the other one.
 """
 
 from __future__ import annotations
@@ -52,7 +52,7 @@ class Loose(NamedTuple):
     named, positions, offsets
         For each axis the rows that name it, where it begins and is after each, exactly, and the motor's offset there.
     reversals : sequence of arrays of int
-        For each axis its take-ups.
+        For each axis its take-ups that are rows.
     """
 
     origin: Wholes
@@ -83,23 +83,29 @@ def with_take_ups(
         nothing, beside = [_NONE] * len(plays), [np.zeros(len(own) + 1, np.int64) for own in named]
         return Loose(np.arange(rows), np.zeros(rows, np.bool_), [*named], [*positions], beside, nothing)
     turns: list[Wholes] = []
+    inside: list[Wholes] = []
     ways: list[Wholes] = []
-    for play, sense, position in zip(plays, senses, positions, strict=True):
+    for play, sense, own, position in zip(plays, senses, named, positions, strict=True):
         way = np.sign(position.numerators[1:] - position.numerators[:-1]).astype(np.int64)
         moved = way.nonzero()[0]
         # The direction in force after each position: that of the latest move.
         latest = np.maximum.accumulate(np.where(way != 0, np.arange(1, len(way) + 1), 0)) if len(way) else way
         forces = np.concatenate(([sense], way))[np.concatenate(([0], latest))]
         ways.append(forces)
-        turns.append(moved[forces[moved] != way[moved]] if play.steps else moved[:0])
+        turned = moved[forces[moved] != way[moved]] if play.steps else moved[:0]
+        # Within a row that goes on without a stop, what has no way takes up the play.
+        within = (turned > 0) & (own[turned] == own[turned - 1]) & (way[turned - 1] == 0)
+        turns.append(turned[~within])
+        inside.append(turned[within])
     before = np.unique(np.concatenate([heads[own[turn]] for own, turn in zip(named, turns, strict=True)] or [_NONE]))
     new = np.arange(rows) + np.searchsorted(before, np.arange(rows), "right")
     extra = np.ones(rows + len(before), np.bool_)
     extra[new] = False
     origin: Wholes = (np.cumsum(~extra) - (~extra)).astype(np.int64)
     found = Loose(origin, extra, [], [], [], [])
-    for play, own, position, forces, turn in zip(plays, named, positions, ways, turns, strict=True):
+    for play, own, position, forces, turn, within in zip(plays, named, positions, ways, turns, inside, strict=True):
         offsets = play.steps * ((forces - play.first) // 2)
+        offsets[within] = offsets[within + 1]
         added = new[heads[own[turn]]] - 1
         found.named.append(np.insert(new[own], turn, added))
         numbers = np.insert(position.numerators, turn + 1, position.numerators[turn])

@@ -53,7 +53,8 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
         )
         # Beside the end of the path by less than half a step, an axis could stand beyond a limit of its own.
         places = zip(before, after, stands, strict=True)
-        turns = isinstance(head, Spin)  # it may turn round, and be beyond both of its ends
+        # On a spin or a line of the tool an axis may turn round, and be beyond both of its ends.
+        turns = isinstance(head, Spin) or bool(getattr(head, "straight", None))
         here = tuple(stand if turns else min(max(stand, min(ends)), max(ends)) for *ends, stand in places)
     start = {name: as_decimal(place) for name, place in zip(names, here, strict=True)}
     if begun:
@@ -68,15 +69,17 @@ def _wrapping(plan: Plan) -> set[str]:
 
 
 def _aimed(head: Any, _left_s: float, ends: Targets, wraps: set[str], start: Targets) -> Block:
-    """Return a move, or axes each by itself, to the same ends.
+    """Return a move, or axes each by itself, to the same ends; a line of the tool goes on as one.
 
     An axis that wraps is told the way that is left: its target alone could be reached by another one.
     """
+    if isinstance(head, Move) and head.straight:
+        return head
     with localcontext() as context:
         context.prec = EXACT_DIGITS
         by = {name: end - start[name] for name, end in ends.items() if name in wraps}
     to = {name: end for name, end in ends.items() if name not in wraps}
-    made = replace(head, pose=None, tool=None, straight=None, tolerance=None) if isinstance(head, Move) else head
+    made = replace(head, pose=None, tool=None) if isinstance(head, Move) else head
     found: Block = replace(made, to=to or None, by=by or None)
     return found
 

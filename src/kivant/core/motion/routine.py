@@ -90,7 +90,7 @@ class Commands:
         self.spun, self.straight = array("q"), array("q")
         self.spins: Spins = NO_SPINS
         self.unreachable: list[RowFault] = []
-        self.lines: dict[int, Line] = {}  # of rows in which the tool goes straight
+        self.lines: dict[int, tuple[Line, ...]] = {}  # of rows in which the tool goes straight, from stop to stop
         self.slowed: list[tuple[int, float, str]] = []  # rows of lines near a singular place: how slow, and where
         self._tool = tool_of(machine)
         self._reached: dict[tuple[tuple[str, Decimal], ...], Targets] = {}

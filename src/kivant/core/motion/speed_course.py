@@ -14,6 +14,7 @@ from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine.parts import Axis, Machine, shape_of
 from kivant.core.motion.rates import pulse_rate
 from kivant.core.travel.conversion import steps_per_unit
+from kivant.core.travel.play import play_of
 
 _HALVINGS = 70
 
@@ -98,7 +99,9 @@ class Pace:
         self.shape, self.limits = shape_of(limits), limits
         self.gap_s = driver_kind(axis.driver).reversal_gap_s(axis.driver, pulse_rate(machine, axis))
         self.keeps_rate = self.shape == "s_curve"  # its acceleration cannot begin in the midst of a change
+        self.play = play_of(axis).steps / float(steps_per_unit(axis))
         self._machine, self._axis = machine, axis
+        self._take_ups: dict[int, Course] = {}
 
     def start(self, speed: float) -> float:
         """Return what may be jumped to, on the way to a speed, and from."""
@@ -124,6 +127,27 @@ class Pace:
             *([Piece(sense, steady, first + gained, sign * most)] if steady else []),
             Piece(sense, easing, last - gained, sign * most, -sign * jerk),
         ]
+
+    def take_up(self, sense: int) -> Course:
+        """Return how the play is taken up in a sense: from rest to rest over its way, nothing without play."""
+        if self.play and sense not in self._take_ups:
+            self._take_ups[sense] = self._taken_up(sense)
+        return self._take_ups.get(sense, [])
+
+    def _taken_up(self, sense: int) -> Course:
+        most = self.ceiling(sense)[0]
+
+        def ramps(peak: float) -> tuple[Course, Course]:
+            first = self.start(peak)
+            return self.change(sense, first, peak), self.change(sense, peak, first)
+
+        def fits(peak: float) -> bool:
+            return math.fsum(map(way_of, ramps(peak))) <= self.play
+
+        peak = greatest(self.start(0.0), most, fits)
+        up, down = ramps(peak)
+        left = self.play - way_of(up) - way_of(down)
+        return [*up, *([Piece(sense, left / peak, peak)] if left > 0 else []), *down]
 
     @cached_property
     def _pulls(self) -> Any:
@@ -169,8 +193,9 @@ class Pace:
         if not speed:
             return found
         if not moving.speed:
-            if moving.sense == -sense and moving.stood_s < self.gap_s:
-                found.append(Piece(0, self.gap_s - moving.stood_s))
+            if moving.sense == -sense:
+                stands = max(self.gap_s - moving.stood_s, 0.0) + seconds_of(self.take_up(int(sense)))
+                found += [Piece(0, stands)] if stands else []
             return found + self.change(int(sense), self.start(abs(speed)), abs(speed))
         return self.change(int(sense), abs(moving.speed), abs(speed))
 

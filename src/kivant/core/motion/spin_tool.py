@@ -30,7 +30,7 @@ def spins_of_tool(machine: Machine, found: Commands, checkpoint: Callable[[], No
     by_head: dict[int, dict[int, list[Share]]] = {}
     for axis in carried:
         for share in found.spins.shares[axis]:
-            if share.row not in found.lines:
+            if share.way and share.row not in found.lines:  # while play is taken up, the tool stands
                 by_head.setdefault(heads[share.row], {}).setdefault(axis, []).append(share)
     faults, known = [], dict[tuple[object, ...], tuple[int, str, str] | None]()
     for head, rows in groupby(found.spun, lambda row: heads[row]):

@@ -18,7 +18,6 @@ from kivant.core.motion.blocks import Spin
 from kivant.core.motion.outline import Places
 from kivant.core.motion.speed_course import Course, Moving, Pace, Piece, cut_off, greatest, seconds_of, way_of
 from kivant.core.path import Path
-from kivant.core.travel.play import play_of
 
 MOST_SPINS = 100_000
 """Spins that a routine may make, all turns of repeats counted: each is worked out by itself."""
@@ -28,7 +27,10 @@ _SAME = 1e-12
 
 
 class Share(NamedTuple):
-    """What an axis does within one row of a spin in one sense: a way (with sign), and the pieces it is made of."""
+    """What an axis does within one row in one sense: a way (with sign), and the pieces it is made of.
+
+    Without a way, it takes up its play there.
+    """
 
     row: int
     begin_s: float
@@ -175,10 +177,6 @@ class _Run:
                 message = f"{name} avoids {low:g} to {high:g} {axis.unit}/s, and would spin at {abs(speed):g}."
                 raise RowError(place, message, f"Spin it at {low:g} or at {high:g} {axis.unit}/s.")
 
-        if speed * self.moving[name].sense < 0 and play_of(axis).steps:
-            message = f"{name} turns round between two spins, and has play to take up there."
-            raise RowError(place, message, "Put a pause of 0 s before this spin, so that all axes stop.")
-
     def _distance(self, block: Spin, axis: Axis) -> Decimal:
         if block.distance is not None:
             return Decimal(repr(block.distance))
@@ -249,19 +247,23 @@ class _Run:
         return cut_off(course, upto)
 
     def _add(self, row: int, name: str, course: Course, whole: Decimal | None = None) -> None:
-        """Add the shares of a course: what lies between two standstills, in one sense each."""
+        """Add the shares of a course: what lies between two standstills, in one sense each, after play is taken up."""
         shares: list[Share] = []
-        begin = 0.0
+        begin, before = 0.0, self.moving[name].sense
         for sense, group in groupby(course, lambda piece: piece.sense):
             pieces = tuple(piece for piece in group if piece.seconds > 0)
             way = (sense * Decimal(way_of(pieces))).quantize(_PLACE) if sense else Decimal(0)
             if way:
+                taken = self.paces[name].take_up(sense) if before == -sense else []
+                if taken:
+                    shares.append(Share(row, begin - seconds_of(taken), Decimal(0), tuple(taken)))
                 shares.append(Share(row, begin, way, pieces))
+                before = sense
             begin += seconds_of(pieces)
         if whole is not None and shares:  # as far as was typed, and not as rounded sums tell
             sense = 1 if shares[-1].way > 0 else -1
-            before = sum((abs(share.way) for share in shares[:-1]), Decimal(0))
-            shares[-1] = shares[-1]._replace(way=sense * (whole - before))
+            gone = sum((abs(share.way) for share in shares[:-1]), Decimal(0))
+            shares[-1] = shares[-1]._replace(way=sense * (whole - gone))
         cast(list[Share], self.found.shares[self.index[name]]).extend(shares)
 
 

@@ -30,6 +30,8 @@ _CLOSE = 0.7  # of the tolerance, half way between places
 _ENOUGH = 1.005  # times as slow as planned: the cubics are close enough to what was planned
 _SINGULAR = 4.0  # times as slow as on most of its way: the line comes near a singular place
 _SHARES = (0.5, 0.75, 1.0, 1.5, 2.0)  # of the time for a whole change of acceleration, over which a jerk is spread
+_CLOSER = 64  # places between two, among which an axis turns round
+_STILL = 1e-9  # of an axis unit: less is no way
 _TINY = 1e-12
 
 
@@ -81,6 +83,34 @@ class Line:
         low, at, high = (self.at(middle + d) for d in (-_BESIDE, 0.0, _BESIDE))
         bends = (high - 2 * at + low) / _BESIDE**2
         return (high - low) / (2 * _BESIDE) + bends * (share - middle)[:, None], bends
+
+    def turns(self, axis: int) -> list[float]:
+        """Return the shares of the line at which an axis, by its column, turns round."""
+        at = self.at(self._fine)[:, axis]
+        ways = np.sign(np.where(np.abs(np.diff(at)) > _STILL, np.diff(at), 0.0))
+        moved = ways.nonzero()[0]
+        turned = np.flatnonzero(ways[moved[1:]] != ways[moved[:-1]])
+        found = []
+        for before, after in zip(moved[turned], moved[turned + 1] + 1, strict=True):
+            low, high = float(self._fine[before]), float(self._fine[after])
+            for _ in range(_PASSES + 1):  # each narrows it down to a thirtieth
+                near = np.linspace(low, high, _CLOSER + 1)
+                top = int(np.argmax(ways[before] * self.at(near)[:, axis]))
+                low, high = float(near[max(top - 1, 0)]), float(near[min(top + 1, _CLOSER)])
+            found.append((low + high) / 2)
+        return found
+
+    def parts(self, shares: Sequence[float]) -> tuple[Line, ...]:
+        """Return the lines from stop to stop at ascending shares of it."""
+        ends = [0.0, *shares, 1.0]
+        at = self.at(np.array(ends))
+        found = []
+        for k in range(len(ends) - 1):
+            begin = list(self.begin)
+            for axis, position in zip(self.axes, at[k].tolist() if k else (), strict=False):
+                begin[axis] = position
+            found.append(Line(self.tool, begin, (self.start + ends[k + 1] * self.way).tolist()))
+        return tuple(found)
 
     def middles(self, cubics: Cubics) -> tuple[Reals, Reals]:
         """Return where the tool is at the places and half way in time between them, shape (places, coordinates)."""

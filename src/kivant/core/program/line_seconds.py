@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from functools import partial
 
 from kivant.core.machine.parts import Machine
@@ -19,12 +19,12 @@ def line_seconds(machine: Machine, commanded: Commands) -> Iterator[tuple[int, C
     assert tool is not None
     limits = line_limits(machine, tool)
     known: dict[int, Callable[[float], float]] = {}
-    for row, line in commanded.lines.items():
-        if line.length:
-            if id(line) not in known:
-                known[id(line)] = tabulated(partial(_seconds, line, limits))
-            yield row, known[id(line)]
+    for row, lines in commanded.lines.items():
+        if all(line.length for line in lines):
+            if id(lines) not in known:
+                known[id(lines)] = tabulated(partial(_seconds, lines, limits))
+            yield row, known[id(lines)]
 
 
-def _seconds(line: Line, limits: LineLimits, factor: float) -> float:
-    return float(cubics_along(line, limits, factor).times.sum())
+def _seconds(lines: Sequence[Line], limits: LineLimits, factor: float) -> float:
+    return sum(float(cubics_along(line, limits, factor).times.sum()) for line in lines)
