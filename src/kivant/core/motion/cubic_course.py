@@ -7,50 +7,75 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kivant.core.motion.segment import Reals
+from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.motion.speed_course import Course, Piece
 
 
 class Cubics(NamedTuple):
-    """Cubics through positions with speeds, each of shape (places, axes); ``times`` from place to place, s."""
+    """Cubics of axes one behind the other: positions and speeds at both ends of each, and its time, s.
 
-    at: Reals
-    speeds: Reals
+    All are of shape (cubics, axes) but the times, (cubics,).
+    """
+
+    first: Reals
+    last: Reals
+    begin: Reals
+    end: Reals
     times: Reals
+
+    @classmethod
+    def through(cls, at: Reals, speeds: Reals, times: Reals) -> Cubics:
+        """Return cubics through positions with speeds, each of shape (places, axes), and the times between them."""
+        return cls(at[:-1], at[1:], speeds[:-1], speeds[1:], times)
 
     def slower(self, times: float) -> Cubics:
         """Return the same way, gone so many times as slow."""
-        return Cubics(self.at, self.speeds / times, self.times * times)
+        return self._replace(begin=self.begin / times, end=self.end / times, times=self.times * times)
 
-    def middle(self) -> Reals:
-        """Return the positions half way in time, shape (places - 1, axes)."""
-        return (self.at[1:] + self.at[:-1]) / 2 + (self.speeds[:-1] - self.speeds[1:]) * self.times[:, None] / 8
+    def joined(self, seconds: Wholes) -> Cubics:
+        """Return a cubic in the place of each of some and the one before it."""
+        times = self.times[seconds - 1] + self.times[seconds]
+        return Cubics(self.first[seconds - 1], self.last[seconds], self.begin[seconds - 1], self.end[seconds], times)
+
+    def with_joined(self, seconds: Wholes) -> Cubics:
+        """Return the cubics with some of them, no two in a row, joined to those before them."""
+        found = [column.copy() for column in self]
+        for column, joined in zip(found, self.joined(seconds), strict=True):
+            column[seconds - 1] = joined
+        return Cubics(*(np.delete(column, seconds, axis=0) for column in found))
+
+    def inside(self, shares: Reals) -> tuple[Reals, Reals, Reals]:
+        """Return positions, speeds and accelerations at shares of the time of each, shape (cubics, shares, axes)."""
+        t = (self.times[:, None] * shares)[:, :, None]
+        begin, rate, jerk = self.begin[:, None], self.rates()[0][:, None], self.jerks()[:, None]
+        at = self.first[:, None] + t * (begin + t * (rate / 2 + t * jerk / 6))
+        return at, begin + t * (rate + t * jerk / 2), rate + t * jerk
 
     def rates(self) -> tuple[Reals, Reals]:
-        """Return the accelerations at the beginning and at the end of each cubic, shape (places - 1, axes)."""
+        """Return the accelerations at the beginning and at the end of each cubic, shape (cubics, axes)."""
         seconds = self.times[:, None]
-        mean = np.diff(self.at, axis=0) / seconds
-        first, last = self.speeds[:-1], self.speeds[1:]
-        return (6 * mean - 4 * first - 2 * last) / seconds, (2 * first + 4 * last - 6 * mean) / seconds
+        mean = (self.last - self.first) / seconds
+        return (6 * mean - 4 * self.begin - 2 * self.end) / seconds, (
+            2 * self.begin + 4 * self.end - 6 * mean
+        ) / seconds
 
     def jerks(self) -> Reals:
-        """Return the jerk of each cubic, shape (places - 1, axes)."""
+        """Return the jerk of each cubic, shape (cubics, axes)."""
         first, last = self.rates()
         return (last - first) / self.times[:, None]
 
     def greatest_speeds(self) -> Reals:
-        """Return the greatest speed of each cubic, in either sense, shape (places - 1, axes)."""
+        """Return the greatest speed of each cubic, in either sense, shape (cubics, axes)."""
         rate, jerk = self.rates()[0], self.jerks()
         when = np.clip(-rate / np.where(jerk == 0, np.inf, jerk), 0.0, self.times[:, None])
-        peak = self.speeds[:-1] + when * (rate + when * jerk / 2)
-        found = np.maximum(np.abs(peak), np.maximum(np.abs(self.speeds[:-1]), np.abs(self.speeds[1:])))
-        return np.asarray(found)
+        peak = self.begin + when * (rate + when * jerk / 2)
+        return np.asarray(np.maximum(np.abs(peak), np.maximum(np.abs(self.begin), np.abs(self.end))))
 
 
 def course_along(cubics: Cubics, axis: int) -> Course:
     """Return the course of an axis, by its column: cubics, cut where they turn round or peak."""
     found: Course = []
-    columns = cubics.speeds[:-1, axis], cubics.rates()[0][:, axis], cubics.jerks()[:, axis], cubics.times
+    columns = cubics.begin[:, axis], cubics.rates()[0][:, axis], cubics.jerks()[:, axis], cubics.times
     for begin, rate, jerk, seconds in zip(*(column.tolist() for column in columns), strict=True):
         if seconds <= 0:
             continue

@@ -18,7 +18,8 @@ from kivant.core.motion.blocks import Move
 from kivant.core.motion.line_limits import line_limits
 from kivant.core.motion.speed_course import Course, Pace, Piece, seconds_of
 from kivant.core.motion.spins import RowError
-from kivant.core.motion.straight import TOLERANCE_MM, Line, LineError, Straight, straight
+from kivant.core.motion.straight import TOLERANCE_MM, LineError, Straight, straight
+from kivant.core.motion.tool_line import Line
 from kivant.core.motion.turns import TurnError, stand_at_turns
 from kivant.core.path import Path
 from kivant.core.travel.conversion import steps_per_unit

@@ -25,7 +25,7 @@ from kivant.core.motion.spins import NO_SPINS, RowFault, Spins, spun
 from kivant.core.path import Path
 
 if TYPE_CHECKING:
-    from kivant.core.motion.straight import Line
+    from kivant.core.motion.tool_line import Line
 
 BLOCKS = Path.of("blocks")
 

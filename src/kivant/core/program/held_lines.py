@@ -14,7 +14,8 @@ from kivant.core.motion.cubic_course import Cubics
 from kivant.core.motion.line_limits import LineLimits, line_limits
 from kivant.core.motion.routine import Commands
 from kivant.core.motion.segment import Reals
-from kivant.core.motion.straight import Line, cubics_along
+from kivant.core.motion.straight import cubics_along
+from kivant.core.motion.tool_line import Line
 from kivant.core.program.held_back import LIMITS, HeldBack, Limit
 
 MOST_LINES = 200
@@ -47,7 +48,7 @@ def _held(lines: Sequence[Line], limits: LineLimits, factor: float, seconds: flo
     """Return what holds a line back that takes `seconds`, from stop to stop."""
     gone = [cubics_along(line, limits, factor) for line in lines]
     takes = sum(float(cubics.times.sum()) for cubics in gone)
-    far = sum(np.abs(np.diff(cubics.at, axis=0)).sum(axis=0) for cubics in gone)
+    far = sum(np.abs(cubics.last - cubics.first).sum(axis=0) for cubics in gone)
     axes = lines[0].axes
     near = {limit: np.max([_near(cubics, limits, factor)[limit] for cubics in gone], axis=0) for limit in LIMITS}
     spread = bool(np.isfinite(limits.jerk).any())  # what does not come near its limit may set the pace all the same
