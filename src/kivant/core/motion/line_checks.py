@@ -12,7 +12,7 @@ from kivant.core.motion.segment import Reals
 from kivant.core.motion.tool_line import Line
 
 _LOOKS = np.linspace(0.0, 1.0, 5)  # of the time of a cubic, at which the tool is looked at
-_HALVINGS = 6
+_HALVINGS = 4
 _SAME = 1.0005  # times as slow: what fewer cubics may take
 _BESIDE, _LEAST_S = 1e-3, 1e-6  # of the time of a cubic, and s: how far instants beside one are from it
 _TINY = 1e-12

@@ -41,7 +41,7 @@ def row_ramps(machine: Machine, layout: Layout, commanded: Commands) -> Ramps:
     special, bounded = _special(machine, layout), bounded_tool_of(machine)
     tool = None if bounded is None else _Tool(machine, bounded, layout, commanded)
     count = len(layout.rows) - len(layout.spins)
-    own_moves = (layout.moves.move < count).nonzero()[0]
+    own_moves = (layout.moves.move < count).nonzero()[0] if layout.spins else slice(None)
     if special is not None:
         special = special._replace(axis=special.axis[own_moves])
     own_rates = Rates(*(column[own_moves] for column in columns))
