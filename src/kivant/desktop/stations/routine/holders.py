@@ -12,10 +12,11 @@ from kivant.core.motion.plan import Plan
 from kivant.core.program.held_back import HeldBack
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale
-from kivant.desktop.kit.theme import font
+from kivant.desktop.kit.theme import Theme, font
 from kivant.desktop.state.session import Session
 
 _HEIGHT = 15.0
+_TINT = 0.28
 _NARROWEST, _LETTER = 5.0, 9.0  # pixels: a stretch, and one that holds a letter
 
 
@@ -31,21 +32,21 @@ def paint_holders(painter: QPainter, session: Session, plan: Plan, scale: Scale,
     # Of those that no eye can tell apart, the first.
     column = (left / _NARROWEST).astype(np.int64)
     shown = np.flatnonzero((right - left >= _NARROWEST) | np.append(True, column[1:] != column[:-1]))
+    theme = session.theme
+    tints = {k: theme.tint(theme.axis(k), _TINT) for k in range(len(plan.axes))}
+    tool = theme.tint(theme.color("muted"), _TINT)
     for count, row in enumerate(shown.tolist()):
         one = session.holding.of(of[first + row])
         if one is not None and one.limit is not None:
             box = QRectF(left[row], top, max(right[row] - left[row] - 1, 1.0), _HEIGHT)
-            _paint(painter, session, one, "tool" if one.axis is None else names[one.axis], box)
+            painter.fillRect(box, tool if one.axis is None else tints[one.axis])
+            if box.width() >= _LETTER:
+                _write(painter, theme, one, "tool" if one.axis is None else names[one.axis], box)
         if count % 32 == 31:
             yield
 
 
-def _paint(painter: QPainter, session: Session, one: HeldBack, letter: str, box: QRectF) -> None:
-    theme = session.theme
-    hue = theme.color("muted") if one.axis is None else theme.axis(one.axis)
-    painter.fillRect(box, theme.tint(hue, 0.28))
-    if box.width() < _LETTER:
-        return
+def _write(painter: QPainter, theme: Theme, one: HeldBack, letter: str, box: QRectF) -> None:
     text = f"{letter} {one.limit}"
     if painter.fontMetrics().horizontalAdvance(text) > box.width() - 4:
         text = letter
