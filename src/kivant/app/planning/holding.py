@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import NamedTuple
 
+import numpy as np
+from numpy.typing import NDArray
+
 from kivant.app.event import Event
 from kivant.app.planning.background import Background, Checkpoint
 from kivant.app.planning.planning import Planning, Post
@@ -74,8 +77,7 @@ _SAME = 1.001  # of a modelled time: a plan that takes longer was held back by w
 def _held(made: Plan, checkpoint: Checkpoint) -> tuple[Plan, Mapping[int, HeldBack]]:
     commanded = commands(made.machine, made.routine, checkpoint)
     took: dict[int, float] = {}
-    lasted = (made.blocks.end_s - made.blocks.begin_s).tolist()
-    for entry, seconds in zip(commanded.places.of, lasted, strict=True):
+    for entry, seconds in zip(commanded.places.of, _lasted(made).tolist(), strict=True):
         if seconds:
             took.setdefault(entry, seconds)
     found = {}
@@ -83,3 +85,13 @@ def _held(made: Plan, checkpoint: Checkpoint) -> tuple[Plan, Mapping[int, HeldBa
         told = took.get(one.entry, 0.0) <= one.seconds * _SAME  # else a torque is slower
         found[one.entry] = one if told else one._replace(limit=None, saved_s=0.0)
     return made, found
+
+
+def _lasted(made: Plan) -> NDArray[np.float64]:
+    """Return how long each block of a plan lasts, s, without the time in which play is taken up."""
+    blocks = made.blocks
+    times = [np.stack((axis.taken.begin_s, axis.taken.end_s)) for axis in made.axes]
+    begin, end = np.unique(np.concatenate(times, axis=1), axis=1) if times else np.zeros((2, 0))
+    up_to = np.concatenate(([0.0], np.cumsum(end - begin)))
+    first, last = (np.searchsorted(begin, column, "left") for column in (blocks.begin_s, blocks.end_s))
+    return np.asarray(blocks.end_s - blocks.begin_s - (up_to[last] - up_to[first]))

@@ -29,6 +29,8 @@ if TYPE_CHECKING:
 
 BLOCKS = Path.of("blocks")
 
+_GENTLER, _MORE = 8, 0.98  # how often ramps of spins are made gentler for the tool, and what else is taken then
+
 
 def start_positions(machine: Machine, routine: Routine) -> tuple[Fraction, ...]:
     """Return where every axis begins: 0 unless the routine says otherwise; axis units."""
@@ -232,11 +234,33 @@ def commands(machine: Machine, routine: Routine, checkpoint: Callable[[], None] 
 
     `checkpoint` is called before every block; what it raises ends the work.
     """
+    found, shares = _commands(machine, routine, checkpoint, {}), dict[int, float]()
+    if not found.spun or machine.geometry is None:
+        return found
+    from kivant.core.motion.spin_tool import held_to_tool  # NumPy, where axes that carry a tool spin
+
+    for rounds in range(_GENTLER + 1):
+        if found.spins.faults:
+            break
+        held = held_to_tool(machine, found, checkpoint)
+        if len(held.shares) < len(held.faults) or (held.faults and rounds == _GENTLER):
+            found.spins = found.spins._replace(faults=held.faults)
+        elif held.shares:  # the ramps of these spins are made gentler
+            shares |= {head: shares.get(head, 1.0) * _MORE * share for head, share in held.shares.items()}
+            found = _commands(machine, routine, checkpoint, shares)
+        else:
+            break
+    return found
+
+
+def _commands(
+    machine: Machine, routine: Routine, checkpoint: Callable[[], None], shares: Mapping[int, float]
+) -> Commands:
     start = start_of(routine)
     found = Commands(machine, [start.get(axis.name, 0) for axis in machine.axes], checkpoint)
     found.lay(routine.blocks, BLOCKS)
     if found.spun:
-        found.spins = spun(machine, found.places, found.spun, found.axes, checkpoint)
+        found.spins = spun(machine, found.places, found.spun, found.axes, checkpoint, shares)
     for axis, targets in zip(machine.axes, found.axes, strict=True):
         if axis.limits.wrap is not None:
             _unwrapped(targets, axis.limits.wrap)
@@ -244,11 +268,6 @@ def commands(machine: Machine, routine: Routine, checkpoint: Callable[[], None] 
         from kivant.core.motion.straights import with_straights  # NumPy, where a tool goes straight
 
         found.spins = with_straights(machine, found, checkpoint)
-    if found.spun and machine.geometry is not None and not found.spins.faults:
-        from kivant.core.motion.spin_tool import spins_of_tool  # NumPy, where axes that carry a tool spin
-
-        faults = spins_of_tool(machine, found, checkpoint)
-        found.spins = found.spins._replace(faults=faults)
     return found
 
 

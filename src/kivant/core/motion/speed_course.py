@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -92,11 +93,14 @@ class Moving(NamedTuple):
 
 
 class Pace:
-    """How one axis changes its speed, by the shape of its ramps."""
+    """How one axis changes its speed, by the shape of its ramps; with a share of its accelerations, if one is given."""
 
-    def __init__(self, machine: Machine, axis: Axis) -> None:
+    def __init__(self, machine: Machine, axis: Axis, share: float = 1.0) -> None:
         limits = axis.limits
-        self.shape, self.limits = shape_of(limits), limits
+        if share < 1.0:
+            up, down = share * limits.acceleration, share * limits.deceleration
+            limits = replace(limits, acceleration=up, deceleration=down)
+        self.shape, self.limits, self.share = shape_of(limits), limits, share
         self.gap_s = driver_kind(axis.driver).reversal_gap_s(axis.driver, pulse_rate(machine, axis))
         self.keeps_rate = self.shape == "s_curve"  # its acceleration cannot begin in the midst of a change
         self.play = play_of(axis).steps / float(steps_per_unit(axis))
@@ -175,7 +179,7 @@ class Pace:
         pull = self._pulls[0 if sense > 0 else 1]
         ratio, rises = float(steps_per_unit(self._axis)), last > first
         low, high = np.array([min(first, last)]), np.array([max(first, last)])
-        curve = (pull.up if rises else pull.down) / ratio
+        curve = self.share * (pull.up if rises else pull.down) / ratio
         ramp = torque_change(
             low, high, lambda speeds: np.minimum(np.interp(speeds * ratio, pull.speeds, curve), rate), rises=rises
         )

@@ -1,10 +1,10 @@
-"""Spins held against the limits of the tool that their axes move: speeds are typed, so that none is slowed down."""
+"""Spins held against the limits of the tool that their axes move: ramps may be gentler, but speeds are typed."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from itertools import groupby
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -18,36 +18,55 @@ if TYPE_CHECKING:
     from kivant.core.motion.routine import Commands
 
 _SAME = 1e-6  # of a limit: by rounding only
+_LEAST = 0.01  # of the acceleration of the tool: what has to be left for ramps
 
 
-def spins_of_tool(machine: Machine, found: Commands, checkpoint: Callable[[], None]) -> list[RowFault]:
-    """Return the first spin of each row of them in which the tool would be faster than its limits, and why."""
+class Held(NamedTuple):
+    """Spins in which the tool passes a limit, and which share of accelerations some may have, by their first row."""
+
+    faults: list[RowFault]
+    shares: dict[int, float]
+
+
+def held_to_tool(machine: Machine, found: Commands, checkpoint: Callable[[], None]) -> Held:
+    """Return, for each row of spins in which the tool passes a limit, the first spin in which it does."""
     tool = bounded_tool_of(machine)
+    held = Held([], {})
     if tool is None:
-        return []
-    carried = set(tool.axes.values())
-    heads = found.spins.heads
+        return held
+    carried, heads = set(tool.axes.values()), found.spins.heads
     by_head: dict[int, dict[int, list[Share]]] = {}
     for axis in carried:
         for share in found.spins.shares[axis]:
             if share.way and share.row not in found.lines:  # while play is taken up, the tool stands
                 by_head.setdefault(heads[share.row], {}).setdefault(axis, []).append(share)
-    faults, known = [], dict[tuple[object, ...], tuple[int, str, str] | None]()
+    known = dict[tuple[object, ...], _Passed | None]()
     for head, rows in groupby(found.spun, lambda row: heads[row]):
         checkpoint()
         run, shares = list(rows), by_head.get(head, {})
-        if not shares or not all(row in found.spins.seconds for row in run):
+        if not shares:
             continue
         before = [float(position) for position in found.positions(head)]
         key = (*(id(found.places.block(row)) for row in run), *before)
         if key not in known:
             begins = np.concatenate(([0.0], np.cumsum([found.spins.seconds[row] for row in run])))
             courses = {axis: _courses(own, head, begins, before[axis]) for axis, own in shares.items()}
-            known[key] = _too_fast(tool, before, courses, begins)
-        one = known[key]
-        if one is not None:
-            faults.append(RowFault(run[one[0]], Path.of("speeds"), *one[1:]))
-    return faults
+            known[key] = _passed(tool, before, courses, begins)
+        passed = known[key]
+        if passed is not None:
+            held.faults.append(RowFault(run[passed.spin], Path.of("speeds"), passed.message, passed.remedy))
+            if passed.share is not None:
+                held.shares[head] = passed.share
+    return held
+
+
+class _Passed(NamedTuple):
+    """In which spin a limit is passed first, and which share of accelerations would keep it (None: none does)."""
+
+    spin: int
+    message: str
+    remedy: str
+    share: float | None
 
 
 def _courses(shares: Sequence[Share], head: int, begins: np.ndarray, start: float) -> Courses:
@@ -65,21 +84,27 @@ def _courses(shares: Sequence[Share], head: int, begins: np.ndarray, start: floa
     return Courses(*(np.array(column) for column in zip(*kept, strict=True)))
 
 
-def _too_fast(
-    tool: Tool, before: Sequence[float], courses: dict[int, Courses], begins: np.ndarray
-) -> tuple[int, str, str] | None:
-    """Return in which spin the tool passes a limit first, what is wrong and what to do; None if it never does."""
+def _passed(tool: Tool, before: Sequence[float], courses: dict[int, Courses], begins: np.ndarray) -> _Passed | None:
+    """Return what limit the tool passes in a row of spins, None if it keeps to all."""
     times, speed, rate = paces(tool, before, courses)
     (fastest, steepest), unit = tool.bounds, tool.unit
     wrong = (speed > fastest * (1 + _SAME)) | (rate > steepest * (1 + _SAME))
     if not wrong.any():
         return None
-    first = int(wrong.argmax())
-    spin = min(int(np.searchsorted(begins, times[first], "right")) - 1, len(begins) - 2)
+    fast = speed > fastest * (1 + _SAME)
+    turning = paces(tool, before, courses, steady=True)[2]
+    steep = turning > steepest * (1 - _LEAST)  # without any ramps
+    hopeless = fast if fast.any() else steep if steep.any() else wrong
+    spin = min(int(np.searchsorted(begins, times[int(hopeless.argmax())], "right")) - 1, len(begins) - 2)
     within = (times >= begins[spin]) & (times < begins[spin + 1])
-    if float(speed[within].max()) > fastest:
+    if fast.any():
         message = f"The tool would go at {float(speed[within].max()):.4g} {unit}/s; its limit is {fastest:.4g}."
-        return spin, message, "Spin slower, or raise the speed of the tool."
+        return _Passed(spin, message, "Spin slower, or raise the speed of the tool.", None)
     most = float(rate[within].max())
     message = f"The tool would be accelerated by {most:.4g} {unit}/s²; its limit is {steepest:.4g}."
-    return spin, message, "Lower speeds or accelerations of these axes, or raise the acceleration of the tool."
+    share = None
+    if not steep.any():
+        # What is left beside turning, at a right angle to it; for other tools than a column about that.
+        left, ramps = steepest**2 - turning[wrong] ** 2, rate[wrong] ** 2 - turning[wrong] ** 2
+        share = float(np.sqrt(left / np.maximum(ramps, left)).min())
+    return _Passed(spin, message, "Spin slower, or raise the acceleration of the tool.", share)

@@ -87,23 +87,28 @@ class Commanded(Protocol):
 
 def spun(
     machine: Machine, places: Places, rows: Sequence[int], targets: Sequence[Commanded],
-    checkpoint: Callable[[], None],
+    checkpoint: Callable[[], None], shares: Mapping[int, float],
 ) -> Spins:  # fmt: skip
-    """Return what axes do in rows of spins, and add to their targets where they come to."""
+    """Return what axes do in rows of spins, and add to their targets where they come to.
+
+    `shares` are those of their accelerations that axes use, by the first row of those that follow one another.
+    """
     found = Spins({}, {}, [[] for _ in machine.axes], [])
     if len(rows) > MOST_SPINS:
         message = f"The routine makes {len(rows)} spins; the limit is {MOST_SPINS}."
         return found._replace(faults=[RowFault(rows[0], Path(), message, "Repeat them less often.")])
-    paces = {axis.name: Pace(machine, axis) for axis in machine.axes}
+    paces = {
+        share: {axis.name: Pace(machine, axis, share) for axis in machine.axes} for share in {1.0, *shares.values()}
+    }
     with localcontext() as context:
         context.prec = EXACT_DIGITS
         for run in _runs(rows):
             checkpoint()
             blocks = [cast(Spin, places.block(row)) for row in run]
-            _Run(machine, paces, run, blocks, found).solve()
-    for axis, shares in zip(targets, found.shares, strict=True):
-        if shares:
-            _merge(axis, shares)
+            _Run(machine, paces[shares.get(run[0], 1.0)], run, blocks, found).solve()
+    for axis, own in zip(targets, found.shares, strict=True):
+        if own:
+            _merge(axis, own)
     return found
 
 

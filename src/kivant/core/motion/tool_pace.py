@@ -44,8 +44,13 @@ class Courses(NamedTuple):
         return self.positions[piece] + way, speed, rate
 
 
-def paces(tool: Tool, before: Sequence[float], courses: Mapping[int, Courses]) -> tuple[Reals, Reals, Reals]:
-    """Return instants, and the speeds and accelerations of a tool at them; other axes stay where they are `before`."""
+def paces(
+    tool: Tool, before: Sequence[float], courses: Mapping[int, Courses], *, steady: bool = False
+) -> tuple[Reals, Reals, Reals]:
+    """Return instants, and the speeds and accelerations of a tool at them; other axes stay where they are `before`.
+
+    Accelerations are those at `steady` speeds of the axes, if that is wanted: of the tool's turning alone.
+    """
     breaks = np.unique(np.concatenate([own.times for own in courses.values()]))
     long = np.diff(breaks) > 1e-12 * max(float(breaks[-1]), _TINY)
     times = (breaks[:-1][long, None] + np.diff(breaks)[long, None] * _INSIDE).ravel()
@@ -55,7 +60,7 @@ def paces(tool: Tool, before: Sequence[float], courses: Mapping[int, Courses]) -
     for sign in (-1, 0, 1):
         every: list[Reals | float] = list(before)
         for axis, (at, speed, rate) in looked.items():
-            every[axis] = at + sign * h * speed + abs(sign) * h * h / 2 * rate
+            every[axis] = at + sign * h * speed + (0.0 if steady else abs(sign) * h * h / 2 * rate)
         places.append(np.stack(np.broadcast_arrays(*tool.place(every, np), times)[:-1], axis=-1))
     earlier, now, later = places
     speed = np.sqrt(((later - earlier) ** 2).sum(axis=1)) / (2 * h)

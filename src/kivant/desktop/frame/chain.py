@@ -33,7 +33,7 @@ class PlateButton(QAbstractButton):
         self.setAutoExclusive(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(CHAIN_HEIGHT)
-        self.setMinimumWidth(150)
+        self.setMinimumWidth(120)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.figure, self.second = "", ""
         self.found: tuple[Finding, ...] = ()
@@ -105,10 +105,11 @@ class PlateButton(QAbstractButton):
             painter.drawRect(QRectF(3, 3, width - 14, height - 7))
 
     def _paint_words(self, painter: QPainter) -> None:
-        theme, width = self.session.theme, self.width()
+        theme, width, found = self.session.theme, self.width(), self.found
         painter.setPen(theme.color("ink"))
         painter.setFont(font("heading"))
-        left, room = (48, width - 51) if width < _NARROW else (52, width - 62)
+        narrow = width < _NARROW
+        left, room = (46, width - 53) if narrow else (52, width - 62)
         painter.drawText(QRectF(left, 4, room, 20), Qt.AlignmentFlag.AlignVCenter, self.kind.title)
         painter.setFont(font("strong" if self.isChecked() or self.flashing else "text"))
         metrics = painter.fontMetrics()
@@ -119,12 +120,12 @@ class PlateButton(QAbstractButton):
         painter.setFont(font("small"))
         metrics = painter.fontMetrics()
         painter.drawText(
-            QRectF(left, 42, room, 18), 0, metrics.elidedText(self.second, Qt.TextElideMode.ElideRight, room)
-        )
-        found = self.found
-        if found:
+            QRectF(left, 42, room, 18), 0,
+            metrics.elidedText(self.second, Qt.TextElideMode.ElideRight, room - (38 if narrow and found else 0)),
+        )  # fmt: skip
+        if found:  # beside the title, or where that has no room beside the last line
             sign, token = looks(found[0].severity)
-            badge = QRectF(width - 46, 6, 31, 17)
+            badge = QRectF(width - 40, 42, 31, 17) if narrow else QRectF(width - 46, 6, 31, 17)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.color(token))
             painter.drawRoundedRect(badge, 4, 4)
