@@ -108,8 +108,8 @@ class PlateButton(QAbstractButton):
         theme, width, found = self.session.theme, self.width(), self.found
         painter.setPen(theme.color("ink"))
         painter.setFont(font("heading"))
-        narrow = width < _NARROW
-        left, room = (46, width - 53) if narrow else (52, width - 62)
+        left, room = (46, width - 53) if width < _NARROW else (52, width - 62)
+        below = bool(found) and left + painter.fontMetrics().horizontalAdvance(self.kind.title) > width - 50
         painter.drawText(QRectF(left, 4, room, 20), Qt.AlignmentFlag.AlignVCenter, self.kind.title)
         painter.setFont(font("strong" if self.isChecked() or self.flashing else "text"))
         metrics = painter.fontMetrics()
@@ -121,11 +121,11 @@ class PlateButton(QAbstractButton):
         metrics = painter.fontMetrics()
         painter.drawText(
             QRectF(left, 42, room, 18), 0,
-            metrics.elidedText(self.second, Qt.TextElideMode.ElideRight, room - (38 if narrow and found else 0)),
+            metrics.elidedText(self.second, Qt.TextElideMode.ElideRight, room - (38 if below else 0)),
         )  # fmt: skip
         if found:  # beside the title, or where that has no room beside the last line
             sign, token = looks(found[0].severity)
-            badge = QRectF(width - 40, 42, 31, 17) if narrow else QRectF(width - 46, 6, 31, 17)
+            badge = QRectF(width - 40, 42, 31, 17) if below else QRectF(width - 46, 6, 31, 17)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.color(token))
             painter.drawRoundedRect(badge, 4, 4)
