@@ -13,7 +13,7 @@ import numpy as np
 from kivant.core.errors import KivantError
 from kivant.core.findings import all_findings, remedy_of
 from kivant.core.geometry import Cylindrical, CylindricalAxes
-from kivant.core.machine import Machine, Move, Repeat
+from kivant.core.machine import Block, Each, Machine, Move, Repeat, Spin
 from kivant.core.machine.check import checked
 from kivant.core.machine.parts import Calibration
 from kivant.core.motion.remainder import remainder
@@ -24,6 +24,7 @@ from kivant.core.program.editing import with_replaced
 from kivant.core.program.held_back import held_back, holder_words
 from kivant.core.program.stretching import stretched
 from kivant.core.travel.play import play_of
+from tests.board.played import played
 from tests.core.test_geometry import arm, tool, with_tool
 from tests.machines import limits, screw_axis, through_play
 
@@ -263,11 +264,65 @@ class Straight(unittest.TestCase):
                 self.assertLess(float(off[-1]), 1e-6)
                 self.assertLess(float(off.max()), float(off[0]) + 0.2)  # from beside it by less than a step
 
+    def test_programs_of_an_arm_keep_to_speeds_steps_and_play_and_are_played_by_a_board(self):
+        """Lines, moves of the tool, axes that go apart, spins and repeats in any order, with and without play."""
+        random, told, planned = np.random.default_rng(30), set(), 0
+
+        def place() -> dict[str, Decimal]:
+            r, a = random.uniform((60, -1.3), (205, 1.3))
+            return {
+                "x": D(f"{r * math.cos(a):.2f}"),
+                "y": D(f"{r * math.sin(a):.2f}"),
+                "z": D(int(random.integers(60))),
+            }
+
+        def block(deep: bool = False) -> Block:
+            turns, seconds = int(random.integers(-30, 30)), float(random.uniform(1, 4))
+            made: tuple[Block, ...] = (
+                Move(tool=place(), straight=True, tolerance=float(random.choice([0.05, 1.0]))), Move(tool=place()),
+                Move(tool=place(), straight=True, speed_factor=0.3), Move(by={"Lift": D("1.7")}),
+                Each(to={"Shoulder": D(turns), "Elbow": D(int(random.integers(-120, -20)))}),
+                Spin(speeds={"Shoulder": D(turns)}, seconds=seconds),
+            )  # fmt: skip
+            if not deep and random.random() < 0.2:
+                return Repeat(times=2, blocks=(block(True), block(True)))
+            return made[int(random.integers(len(made)))]
+
+        for case in range(25):
+            base, _tolerance = random_line(random, (1, 2, 5, 10, 13)[case % 5])
+            plays = Calibration(backlash=round(float(random.uniform(0.1, 3)), 2)) if case % 2 else None
+            axes = (
+                replace(axis, calibration=plays, limits=replace(axis.limits, min=None, max=None)) for axis in base.axes
+            )
+            blocks = (Move(tool=place()), *(block() for _ in range(5)))
+            built = replace(base, axes=tuple(axes), routines=(replace(base.routines[0], blocks=blocks),))
+            with self.subTest(case=case):
+                try:
+                    made = plan(built)
+                except PlanError as error:
+                    told.add(str(error).split(": ")[1].split()[1])
+                    continue
+                planned += 1
+                times = np.linspace(0.0, made.duration, 6001)
+                for axis, (instants, signs) in zip(made.axes, played(made), strict=True):
+                    self.assertEqual(signs.tolist(), axis.signs.tolist())
+                    self.assertLess(float(np.abs(instants - axis.instants).max(initial=0.0)), 21e-6)
+                    self.assertTrue(np.all(np.diff(axis.instants) > 0))
+                    self.assertLess(axis.peak_speed, axis.axis.limits.speed * 1.0001)
+                    driven = through_play(axis.train.ideal(times), play_of(axis.axis).steps)
+                    apart = axis.peak_pulse_hz * made.duration / 6000 + 1e-3
+                    np.testing.assert_allclose(axis.ideal(times), driven, atol=apart)
+        self.assertGreater(planned, 10)
+        self.assertTrue(told <= {"a", "tool", "would", "needs"}, told)
+
     def test_a_line_that_leaves_what_can_be_reached_is_refused(self):
         blocks = (Move(tool={"x": D(40), "y": D(120)}), Move(tool={"x": D(40), "y": D(-120)}, straight=True))
         with self.assertRaisesRegex(PlanError, "cannot be at x 40, y .* would need Elbow at -1[56]") as caught:
             plan(arm(blocks=blocks))
         self.assertEqual(str(caught.exception.faults[0].place), "routines[0].blocks[1].tool")
+        over = (Move(to={"Elbow": D(60)}), Move(tool={"x": D(150), "y": D(20)}, straight=True))
+        with self.assertRaisesRegex(PlanError, "the geometry has Shoulder at 53.991 deg; it is at 0"):
+            plan(arm(blocks=over))
         with self.assertRaisesRegex(KivantError, "Only the tool goes straight"):
             checked(arm(blocks=(Move(to={"Lift": D(1)}, straight=True),)), routines=True)
 

@@ -25,7 +25,8 @@ _CHUNK = 2048  # spans that are cut at a time
 _SAME_TICK = 1e-6  # a time so near to a tick is on it: a sum of rounded durations
 _MOST_OFF = 2.0**-24  # steps: by how much a span may be off the plan at a tick; at 0.01 steps/s, 6 us
 _MOST_SHARE = 1000.0
-_MOST_CUBIC = 2.0**-10  # steps: by how much a quadratic may be off a piece with jerk
+_MOST_CUBIC, _LEAST_CUBIC = 2.0**-10, 2.0**-17  # steps: by how much a quadratic may be off a piece with jerk
+_LATE_S = 8e-6  # by how much steps may be late for that, as long as it is not less than the least
 
 
 def place_of(position: float, count: int) -> int:
@@ -145,13 +146,17 @@ class _Cut(NamedTuple):
 def _refined(axes: Sequence[AxisPlan], grid: Wholes, hz: int) -> Wholes:
     """Return the grid with gaps parted in which the path bends more than a quadratic can."""
     begin, end = grid[:-1] / hz, grid[1:] / hz
-    off = np.zeros(len(begin))
+    off = np.zeros(len(begin))  # as a share of what it may be
     for axis in axes:
         p = [axis.train.ideal(begin + share * (end - begin)) for share in (0.0, 0.25, 0.5, 1.0)]
-        np.maximum(off, np.abs(p[1] - (3 * p[0] + 6 * p[2] - p[3]) / 8), out=off)
-    if np.max(off, initial=0.0) <= _MOST_CUBIC:
+        own = np.abs(p[1] - (3 * p[0] + 6 * p[2] - p[3]) / 8)
+        if np.max(own, initial=0.0) > _LEAST_CUBIC:
+            speeds = (np.abs(axis.train.speed(begin + share * (end - begin))) for share in (1e-6, 1 - 1e-6))
+            most = np.clip(_LATE_S * np.minimum(*speeds), _LEAST_CUBIC, _MOST_CUBIC)
+            np.maximum(off, own / most, out=off)
+    if np.max(off, initial=0.0) <= 1.0:
         return grid
-    return _parted(grid.astype(np.float64), np.ceil(np.cbrt(off / _MOST_CUBIC)))
+    return _parted(grid.astype(np.float64), np.ceil(np.cbrt(off)))
 
 
 def _braking(plan: Plan, times: Reals) -> tuple[tuple[Reals, Reals], Reals]:

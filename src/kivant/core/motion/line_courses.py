@@ -5,7 +5,6 @@ Where an axis with play turns round, the tool stops on its line; the axis takes 
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from fractions import Fraction
 from typing import NamedTuple
@@ -26,6 +25,7 @@ from kivant.core.travel.conversion import steps_per_unit
 
 _BESIDE = 0.3  # of the tolerance: what standing where an axis turns round may take of it
 _GRAIN = 1e-9  # of an axis unit: a shorter way is none
+_SIDE = 1e-4  # of an axis unit: an axis that is farther away is on another side
 _END = 1e-6  # of a line: an axis that turns round nearer to its ends does so before or after it
 
 
@@ -81,6 +81,7 @@ class Lines:
         here = dict(zip(self._tool.coordinates, self._tool.place(start), strict=True))
         target = [float(block.tool.get(name, here[name])) for name in self._tool.coordinates]
         line, tolerance = Line(self._tool, start, target), block.tolerance or TOLERANCE_MM
+        self._refuse_other_side(line)
         stops = self._stops(line)
         parts = line.parts(sorted(stops)) if stops else (line,)
         try:
@@ -90,6 +91,15 @@ class Lines:
         gone = self._joined(parts, found, [stops[share] for share in sorted(stops)])
         courses = {axis: self._turned(axis, course, line, tolerance) for axis, course in gone.courses.items()}
         return gone._replace(courses=courses)
+
+    def _refuse_other_side(self, line: Line) -> None:
+        """Refuse a line that begins where the axes are not as the geometry has them for that place."""
+        for axis, position in zip(line.axes, line.at(np.zeros(1))[0].tolist(), strict=True):
+            if abs(position - line.begin[axis]) > _SIDE:
+                own = self._machine.axes[axis]
+                at, here = f"{position:.5g} {own.unit}", f"{line.begin[axis]:.5g}"
+                message = f"For a straight line from here, the geometry has {own.name} at {at}; it is at {here}."
+                raise RowError(Path.of("straight"), message, "Go to a place of the tool first.")
 
     def _stops(self, line: Line) -> dict[float, dict[int, int]]:
         """Return the shares of a line at which axes have to take up play, and which, with the sense they go on in."""
@@ -132,9 +142,10 @@ class Lines:
         ratio = float(steps_per_unit(own))
         try:
             found, off = stand_at_turns(course, line.begin[axis] * ratio, ratio, gap)
+            wide = line.moved_by(axis, off) > _BESIDE * tolerance
         except TurnError:
-            off, found = math.inf, course
-        if off and line.moved_by(axis, off) > _BESIDE * tolerance:
+            wide = True
+        if wide:
             message = f"{own.name} turns round on this line more quickly than its driver can, which needs {gap:.3g} s."
             remedy = "Go slower, allow a greater tolerance, or part the line where it turns."
             raise RowError(Path.of("straight"), message, remedy)

@@ -80,4 +80,5 @@ def _kept(low: Reals, bend: Reals, half: Reals) -> tuple[Reals, Reals]:
     """Return a and b of the greatest z, a + b Z, from which u can bring it to Z at the next place, for each strip."""
     room = half - bend
     open_ = room > 0
-    return np.where(open_, -low / np.where(open_, room, 1.0), np.inf), np.where(open_, half / room, 0.0)
+    some = np.where(open_, room, 1.0)
+    return np.where(open_, -low / some, np.inf), np.where(open_, half / some, 0.0)

@@ -71,8 +71,9 @@ def _shares(row: int, gone: Gone, axis: int, whole: Decimal) -> list[Share]:
         if sense and abs(way) > _GRAIN:
             found.append(Share(row, begin, way, pieces))
         begin += seconds_of(pieces)
-    if found:
-        found[-1] = found[-1]._replace(way=whole - sum((share.way for share in found[:-1]), Decimal(0)))
+    if found:  # what rounding leaves is of no account in the longest
+        far = max(range(len(found)), key=lambda k: abs(found[k].way))
+        found[far] = found[far]._replace(way=found[far].way + whole - sum((share.way for share in found), Decimal(0)))
     found += (Share(row, taken.begin_s, Decimal(0), taken.pieces) for taken in gone.take_ups if taken.axis == axis)
     return sorted(found, key=lambda share: share.begin_s)
 
