@@ -12,6 +12,19 @@ BUILT = machine(screw_axis(), coil_axis(first_line=4), blocks=(move(to={"Lift": 
 
 
 class Histories(unittest.TestCase):
+    def test_all_edits_can_be_undone_and_done_again(self):
+        document = Document(BUILT)
+        edits = [replace(BUILT, name=f"m{k}") for k in range(3000)]
+        for made in edits:
+            document.edit(made, made.name)
+        for made in [*reversed(edits[:-1]), BUILT]:
+            document.undo()
+            self.assertIs(document.machine, made)
+        self.assertIsNone(document.undo_name)
+        for made in edits:
+            document.redo()
+            self.assertIs(document.machine, made)
+
     def test_undo_is_going_back_and_saving_is_remembered(self):
         document = Document(BUILT)
         edits = [replace(BUILT, name=f"m{k}") for k in range(3)]

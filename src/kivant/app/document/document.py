@@ -9,8 +9,6 @@ from kivant.core.errors import Fault, KivantError
 from kivant.core.machine import Machine
 from kivant.files import project
 
-MOST_STEPS_BACK = 500
-
 
 class SaveError(KivantError):
     """The machine could not be saved; the file that was there is untouched."""
@@ -25,7 +23,10 @@ class Step:
 
 
 class Document:
-    """A machine with its past and future; undo is going back in it."""
+    """A machine with its past and future; undo is going back in it, as far as it was opened.
+
+    Machines share all that an edit leaves as it is, so that a long past takes little.
+    """
 
     def __init__(self, machine: Machine, path: Path | None = None) -> None:
         self.path = path
@@ -84,7 +85,6 @@ class Document:
         """
         if not (merge and self._goes_on and self._now.name == name):
             self._past.append(self._now)
-            del self._past[:-MOST_STEPS_BACK]
         self._now, self._goes_on = Step(machine, name), True
         self._future.clear()
 
