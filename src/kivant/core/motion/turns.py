@@ -57,10 +57,12 @@ def stand_at_turns(course: Course, begin: float, ratio: float, gap_s: float) -> 
 def _left_out(peak: float, parts: tuple[Course, Course], ratio: float, gap_s: float) -> float:
     """Return by how many steps an axis stays below where it would turn round: 0 if there is time enough."""
     depth = (peak - 0.5) % 1.0  # beyond the last step, which is taken half way
-    left = 0.0
+    left, shorter = 0.0, ratio * min(map(way_of, parts))
+    if depth >= shorter:
+        return 0.0  # it takes no step one way, or none back
     while math.fsum(_time_within(part, depth / ratio) for part in (_reversed(parts[0]), parts[1])) < gap_s:
         left = depth + _BESIDE
-        if left > ratio * min(map(way_of, parts)):
+        if left > shorter:
             raise TurnError
         depth += 1.0
     return left
