@@ -121,12 +121,13 @@ def _held(machines: Sequence[Machine], rates: Sequence[Rates[float]], row: RowWa
         if saved > best[0] * (1 + 1e-9) and saved > _LEAST * seconds:
             best = saved, axis, limit
     needed = {}
-    for group in row.groups:
-        whole = path_seconds(group, rates, factor, times[0].bound)[1]
+    paths = [path_seconds(group, rates, factor) for group in row.groups]
+    by_tool = seconds > max(gone for gone, _whole in paths) * (1 + _LEAST)  # no way is too short then
+    for group, (_gone, whole) in zip(row.groups, paths, strict=True):
         # The axis whose speed would be the path's.
         slowest = min(group, key=lambda axis: rates[axis].speed / abs(group[axis]))
         way = abs(group[slowest]) * whole / float(steps_per_unit(machine.axes[slowest]))
-        needed[slowest] = way if whole > 1.0 else 0.0
+        needed[slowest] = way if whole > 1.0 and not by_tool else 0.0
     return HeldBack(0, best[1], best[2], best[0], seconds, 1, needed, len(row.ways))
 
 

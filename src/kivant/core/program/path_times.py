@@ -61,12 +61,12 @@ class RowTime:
     def __init__(self, machine: Machine, row: RowWays) -> None:
         self._machine, self._row = machine, row
         self._limited = bounded_tool_of(machine) is not None
-        self.bound = self._bound() if self._limited and row.together else UNBOUND
+        self._bound = self._path_bound() if self._limited and row.together else UNBOUND
 
     def seconds(self, rates: Sequence[Rates[float]], factor: float) -> float:
         """Return it for rates of all axes in steps, with wished speeds scaled by a factor, s."""
         if not self._limited or self._row.together:
-            return max(path_seconds(group, rates, factor, self.bound)[0] for group in self._row.groups)
+            return max(path_seconds(group, rates, factor, self._bound)[0] for group in self._row.groups)
         from kivant.core.motion.row_ramps import slowness_apart  # NumPy, where a tool has limits
 
         times = slowness_apart(self._machine, list(map(float, self._row.at)), self._row.ways, rates, factor)
@@ -80,7 +80,7 @@ class RowTime:
             return lambda factor: self.seconds(rates, factor)
         return tabulated(lambda factor: self.seconds(rates, factor))
 
-    def _bound(self) -> Bound:
+    def _path_bound(self) -> Bound:
         import numpy as np  # where a tool has limits
 
         from kivant.core.motion.tool_limits import tool_limits
