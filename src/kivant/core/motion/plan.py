@@ -87,6 +87,11 @@ class PlannedBlocks(Sequence[PlannedBlock]):
         depth = np.array(own.depths(), np.int64)[entries]
         return Listed(begin, after[end], depth, entries, own)
 
+    @cached_property
+    def deepest(self) -> int:
+        """How deep the deepest block lies: 0 in a routine without blocks inside of blocks."""
+        return int(self.listed.depth.max(initial=0))
+
     @overload
     def __getitem__(self, index: int) -> PlannedBlock: ...
 

@@ -9,6 +9,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter
 
 from kivant.core.motion.plan import Plan
+from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.program.held_back import HeldBack
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale
@@ -23,27 +24,34 @@ _NARROWEST, _LETTER = 5.0, 9.0  # pixels: a stretch, and one that holds a letter
 def paint_holders(painter: QPainter, session: Session, plan: Plan, scale: Scale, top: float) -> Iterator[None]:
     """Paint a stretch for each block in the hue of its axis, with the axis's letter and the limit's name."""
     blocks, of = plan.blocks, plan.blocks.listed.places.of
-    first = int(np.searchsorted(blocks.end_s, scale.low, "right"))
-    last = int(np.searchsorted(blocks.begin_s, scale.high, "left"))
     names = figures.letters(plan.machine)
     painter.setFont(font("small"))
-    ends = np.clip(np.stack((blocks.begin_s[first:last], blocks.end_s[first:last])), scale.low, scale.high)
+    shown = _shown(blocks.begin_s, blocks.end_s, scale)
+    ends = np.clip(np.stack((blocks.begin_s[shown], blocks.end_s[shown])), scale.low, scale.high)
     left, right = scale.begin + (ends - scale.low) * scale.per_unit
-    # Of those that no eye can tell apart, the first.
-    column = (left / _NARROWEST).astype(np.int64)
-    shown = np.flatnonzero((right - left >= _NARROWEST) | np.append(True, column[1:] != column[:-1]))
     theme = session.theme
     tints = {k: theme.tint(theme.axis(k), _TINT) for k in range(len(plan.axes))}
     tool = theme.tint(theme.color("muted"), _TINT)
     for count, row in enumerate(shown.tolist()):
-        one = session.holding.of(of[first + row])
+        one = session.holding.of(of[row])
         if one is not None and one.limit is not None:
-            box = QRectF(left[row], top, max(right[row] - left[row] - 1, 1.0), _HEIGHT)
+            box = QRectF(left[count], top, max(right[count] - left[count] - 1, 1.0), _HEIGHT)
             painter.fillRect(box, tool if one.axis is None else tints[one.axis])
             if box.width() >= _LETTER:
                 _write(painter, theme, one, "tool" if one.axis is None else names[one.axis], box)
         if count % 32 == 31:
             yield
+
+
+def _shown(begin_s: Reals, end_s: Reals, scale: Scale) -> Wholes:
+    """Return the rows that are seen along a scale: of those that no eye can tell apart, the first."""
+    if not scale.per_unit:
+        return np.zeros(0, np.int64)
+    edges = np.arange(scale.low, scale.high, _NARROWEST / scale.per_unit)
+    # A row as wide as a column reaches over an edge; of those that begin within one, the first.
+    rows = np.unique(np.concatenate((np.searchsorted(begin_s, edges, "right") - 1, np.searchsorted(begin_s, edges))))
+    rows = rows[(rows >= 0) & (rows < len(begin_s))]
+    return np.asarray(rows[(end_s[rows] > scale.low) & (begin_s[rows] < scale.high)])
 
 
 def _write(painter: QPainter, theme: Theme, one: HeldBack, letter: str, box: QRectF) -> None:

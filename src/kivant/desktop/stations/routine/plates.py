@@ -39,8 +39,7 @@ def place_of_entry(plan: Plan, entry: int) -> Place:
 
 def rows_of(plan: Plan) -> int:
     """Return how many rows of plates there are: as deep as blocks lie, up to a few."""
-    depth = plan.blocks.listed.depth
-    return min(int(depth.max(initial=0)) + 1, MOST_DEPTHS)
+    return min(plan.blocks.deepest + 1, MOST_DEPTHS)
 
 
 def plates(plan: Plan, scale: Scale, *, unrolled: bool = False) -> list[Plate]:
