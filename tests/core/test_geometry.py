@@ -107,6 +107,15 @@ class Geometries(unittest.TestCase):
             missed = math.dist(caught.exception.nearest[: len(nearest)], tuple(place.values()))
             self.assertAlmostEqual(missed, math.dist(nearest, tuple(place.values())), delta=1.0)
 
+    def test_a_place_on_the_other_side_only_is_told_as_that_without_what_was_not_named(self):
+        built = arm("right")
+        elbow = replace(built.axes[1], limits=replace(built.axes[1].limits, max=D(0)))
+        own = tool(replace(built, axes=(built.axes[0], elbow, built.axes[2])))
+        with self.assertRaisesRegex(
+            UnreachableError, "at x 150, y 60 mm: .* another way than the geometry has them. Choose the other side"
+        ):
+            own.targets({"x": 150, "y": 60})
+
     def test_a_move_of_the_tool_goes_there_within_the_limits_of_the_tool(self):
         blocks = (
             Move(tool={"x": D(150), "y": D(60), "z": D(20)}), Move(tool={"x": D(80), "y": D(-90)}),

@@ -19,6 +19,7 @@ _TURN = 360.0
 _FAR = 1000.0  # mm, for an axis without limits
 _GRID, _ROUNDS = 9, 12  # places that are tried along each axis, and how often the grid is narrowed
 _SAME = 1e-6
+_THERE = 0.05  # mm or deg: the nearest place is the place itself
 _NEAR = 1e-8  # of how far a place is: what rounding makes of one that is reached
 
 
@@ -87,7 +88,7 @@ class Tool:
         wanted = tuple(float(place.get(c, 0)) for c in self.kind.coordinates)
         found = self.kind.inverse(self.geometry, wanted, math)
         if math.dist(self.kind.forward(self.geometry, found, math), wanted) > _NEAR * (1 + max(map(abs, wanted))):
-            raise self._unreachable(wanted, "lies beyond its reach")
+            raise self._unreachable(wanted, "lies beyond its reach", len(place))
         at: dict[str, Decimal] = {}
         for role, index in self.axes.items():
             if role == "z" and "z" not in place:
@@ -96,7 +97,7 @@ class Tool:
             value = _within(axis, found[role])
             if value is None:
                 position = f"{found[role]:.5g} {axis.unit}"
-                raise self._unreachable(wanted, f"would need {axis.name} at {position}, beyond its limits")
+                raise self._unreachable(wanted, f"would need {axis.name} at {position}, beyond its limits", len(place))
             at[axis.name] = (Decimal(repr(value)).quantize(_GRAIN)).normalize() + 0
         return at
 
@@ -139,10 +140,14 @@ class Tool:
             columns.append(at)
         return np.stack(columns, axis=-1)
 
-    def _unreachable(self, wanted: Place, why: str) -> UnreachableError:
+    def _unreachable(self, wanted: Place, why: str, told: int | None = None) -> UnreachableError:
+        """Return why the tool cannot be at a place, of which only so many coordinates were `told`."""
         nearest = self.nearest(wanted)
-        where = self.words(wanted)
-        remedy = f"The nearest place that the tool reaches is {self.words(nearest)}."
+        where, near = self.words(wanted[:told]), self.words(nearest[:told])
+        remedy = f"The nearest place that the tool reaches is {near}."
+        if math.dist(nearest, wanted[: len(nearest)]) < _THERE:
+            other = "Choose the other side of the elbow, or change" if hasattr(self.geometry, "elbow") else "Change"
+            remedy = f"The axes reach it another way than the geometry has them. {other} the limits."
         return UnreachableError(Fault(Path.of("tool"), f"The tool cannot be at {where}: that {why}.", remedy), nearest)
 
     def words(self, place: Place) -> str:
