@@ -10,6 +10,7 @@ from kivant.core.motion.cubic_course import Cubics
 from kivant.core.motion.line_limits import LineLimits
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.tool_line import Line
+from kivant.core.motion.tool_pace import tool_motion
 
 _LOOKS = np.linspace(0.0, 1.0, 5)  # of the time of a cubic, at which the tool is looked at
 _HALVINGS = 4
@@ -19,30 +20,17 @@ _TINY = 1e-12
 
 
 class ToolMotion(NamedTuple):
-    """Where the tool is at instants of each cubic, shape (cubics, looks, coordinates), and its speeds and rates there.
-
-    Those are central differences: see `kivant.core.motion.tool_pace`.
-    """
+    """Places of the tool at instants of cubics, shape (cubics, looks, coordinates), and its speeds and rates there."""
 
     places: Reals
     speeds: Reals
     rates: Reals
 
 
-def tool_motion(line: Line, cubics: Cubics) -> ToolMotion:
+def motion_along(line: Line, cubics: Cubics) -> ToolMotion:
     """Return what the tool does along cubics."""
-    at, speeds, rates = cubics.inside(_LOOKS)
-    h = np.maximum(_BESIDE * cubics.times, _LEAST_S)[:, None, None]
-    earlier, now, later = (_places(line, at + sign * h * speeds + abs(sign) * h * h / 2 * rates) for sign in (-1, 0, 1))
-    speed = np.sqrt((((later - earlier) / (2 * h)) ** 2).sum(axis=2))
-    return ToolMotion(now, speed, np.sqrt((((later - 2 * now + earlier) / h**2) ** 2).sum(axis=2)))
-
-
-def _places(line: Line, at: Reals) -> Reals:
-    every: list[Reals | float] = [*line.begin]
-    for k, axis in enumerate(line.axes):
-        every[axis] = at[:, :, k]
-    return np.stack(np.broadcast_arrays(*line.tool.place(every, np), at[:, :, 0])[:-1], axis=-1)
+    beside_s = np.maximum(_BESIDE * cubics.times, _LEAST_S)[:, None, None]
+    return ToolMotion(*tool_motion(line.tool, line.begin, line.axes, cubics.inside(_LOOKS), beside_s))
 
 
 def offs(line: Line, places: Reals) -> Reals:
@@ -79,7 +67,7 @@ def fewer(line: Line, cubics: Cubics, limits: LineLimits, factor: float, toleran
             if not len(inner):
                 continue
             joined = cubics.joined(inner)
-            tool = tool_motion(line, joined)
+            tool = motion_along(line, joined)
             good = (offs(line, tool.places) <= tolerance) & (excesses(joined, tool, limits, factor) <= _SAME)
             cubics = cubics.with_joined(inner[good])
         if len(cubics.times) == before:

@@ -12,7 +12,7 @@ from typing import NamedTuple
 import numpy as np
 
 from kivant.core.motion.cubic_course import Cubics, course_along
-from kivant.core.motion.line_checks import excesses, fewer, offs, tool_motion
+from kivant.core.motion.line_checks import excesses, fewer, motion_along, offs
 from kivant.core.motion.line_limits import LineLimits, strips_of
 from kivant.core.motion.path_rates import greatest_rates
 from kivant.core.motion.segment import Reals
@@ -66,7 +66,7 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
         return Straight(0.0, {axis: line.begin[axis] for axis in line.axes}, {axis: [] for axis in line.axes}, 1.0, ())
     for count in _PLACES:
         cubics, ceilings, share = _laid(line, limits, factor, count)
-        tool = tool_motion(line, cubics)
+        tool = motion_along(line, cubics)
         off, slower = float(offs(line, tool.places).max()), float(excesses(cubics, tool, limits, factor).max())
         if off <= _CLOSE * tolerance and slower <= _ENOUGH:
             break
@@ -94,7 +94,7 @@ def cubics_along(line: Line, limits: LineLimits, factor: float) -> Cubics:
 
 def _kept(line: Line, cubics: Cubics, limits: LineLimits, factor: float) -> Cubics:
     """Return cubics as slow as limits want them."""
-    return cubics.slower(float(excesses(cubics, tool_motion(line, cubics), limits, factor).max()))
+    return cubics.slower(float(excesses(cubics, motion_along(line, cubics), limits, factor).max()))
 
 
 def _laid(line: Line, limits: LineLimits, factor: float, count: int) -> tuple[Cubics, Reals, Reals]:

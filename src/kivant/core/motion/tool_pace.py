@@ -54,17 +54,42 @@ def paces(
     breaks = np.unique(np.concatenate([own.times for own in courses.values()]))
     long = np.diff(breaks) > 1e-12 * max(float(breaks[-1]), _TINY)
     times = (breaks[:-1][long, None] + np.diff(breaks)[long, None] * _INSIDE).ravel()
-    h = _BESIDE * float(breaks[-1])
+    looked = zip(*(own.at(times) for own in courses.values()), strict=True)
+    at, speeds, rates = (np.stack(columns, axis=-1) for columns in looked)
+    _now, *found = tool_motion(
+        tool, before, list(courses), (at, speeds, 0.0 * rates if steady else rates), _BESIDE * float(breaks[-1])
+    )
+    return times, found[0], found[1]
+
+
+def tool_motion(
+    tool: Tool, before: Sequence[float], axes: Sequence[int], moves: tuple[Reals, Reals, Reals], beside_s: Reals | float
+) -> tuple[Reals, Reals, Reals]:
+    """Return the places of a tool, shape (..., coordinates), and its speeds and accelerations there, shape (...).
+
+    Parameters
+    ----------
+    tool : Tool
+    before : sequence of float, axis units
+        Where axes are that do not move.
+    axes : sequence of int
+        Those that do.
+    moves : three arrays, shape (..., axes)
+        Their positions, speeds and accelerations.
+    beside_s : float, or array, shape (..., 1), s
+        How far the instants are from those beside them.
+    """
+    at, speeds, rates = moves
     places = []
-    looked = {axis: own.at(times) for axis, own in courses.items()}
     for sign in (-1, 0, 1):
+        there = at + sign * beside_s * speeds + abs(sign) * beside_s * beside_s / 2 * rates
         every: list[Reals | float] = list(before)
-        for axis, (at, speed, rate) in looked.items():
-            every[axis] = at + sign * h * speed + (0.0 if steady else abs(sign) * h * h / 2 * rate)
-        places.append(np.stack(np.broadcast_arrays(*tool.place(every, np), times)[:-1], axis=-1))
+        for k, axis in enumerate(axes):
+            every[axis] = there[..., k]
+        places.append(np.stack(np.broadcast_arrays(*tool.place(every, np), there[..., 0])[:-1], axis=-1))
     earlier, now, later = places
-    speed = np.sqrt(((later - earlier) ** 2).sum(axis=1)) / (2 * h)
-    return times, speed, np.sqrt(((later - 2 * now + earlier) ** 2).sum(axis=1)) / h**2
+    speed, rate = (later - earlier) / (2 * beside_s), (later - 2 * now + earlier) / beside_s**2
+    return now, np.sqrt((speed**2).sum(axis=-1)), np.sqrt((rate**2).sum(axis=-1))
 
 
 def slowness(tool: Tool, before: Sequence[float], axes: Sequence[int], ways: Reals, ramps: Ramps) -> float:
