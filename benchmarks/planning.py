@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
+from msgspec.structs import replace
 from tests.machines import limits, machine, move, screw_axis
 
 from benchmarks.measuring import best, row

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import time
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 from tests.machines import machine, move
 
 from benchmarks.measuring import best, row

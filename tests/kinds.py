@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
-from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from typing import Annotated, Literal
@@ -17,8 +16,7 @@ from kivant.core.travel.stages import STAGES, Stage, StageKind
 from kivant.core.travel.stages.kind import Reverses
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LabWorm(Stage):
+class LabWorm(Stage, frozen=True, kw_only=True):
     """A worm and its wheel."""
 
     stage: Literal["test_worm"] = "test_worm"
@@ -38,8 +36,7 @@ WORM = StageKind(
 )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Home(Block):
+class Home(Block, frozen=True, kw_only=True):
     """All axes rest, then go to 0 together."""
 
     do: Literal["test_home"] = "test_home"

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.machine import (
     Axis,

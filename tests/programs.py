@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from decimal import Decimal
 from typing import Any, cast
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.machine import Block, Call, Each, Machine, Move, Note, Pause, Pose, Repeat, Routine, Spin
 from tests.machines import limits, machine, screw_axis

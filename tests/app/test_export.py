@@ -2,10 +2,11 @@
 
 import tempfile
 import unittest
-from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import cast
+
+from msgspec.structs import replace
 
 from kivant.app.export import ExportError, estimated_bytes, export
 from kivant.core.motion.train import StepTrain

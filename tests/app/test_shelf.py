@@ -4,9 +4,10 @@ import json
 import os
 import tempfile
 import unittest
-from dataclasses import replace
 from pathlib import Path
 from unittest import mock
+
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.app.shelf import keep, kept

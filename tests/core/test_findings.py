@@ -1,9 +1,10 @@
 """Findings: each mistake is found at its place, and a sound machine has none."""
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from typing import Any
+
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.core.drive.drivers import OwnSequence

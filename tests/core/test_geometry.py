@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.errors import KivantError
 from kivant.core.findings import all_findings

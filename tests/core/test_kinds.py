@@ -2,11 +2,11 @@
 
 import json
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
 import jsonschema
+from msgspec.structs import replace
 
 from kivant.core.machine import Machine, Routine, edits
 from kivant.core.machine.axes import rename_axis

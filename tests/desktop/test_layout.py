@@ -1,8 +1,8 @@
 """How the window is laid out: nothing overlaps or falls off, everything has a name, the keyboard reaches all."""
 
-from dataclasses import replace
 from decimal import Decimal
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QRect, Qt
 from PySide6.QtGui import QHelpEvent, QImage
 from PySide6.QtTest import QTest

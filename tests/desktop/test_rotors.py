@@ -1,7 +1,8 @@
 """Simulated rotors in the window: how far they lag, where they slip, and the rotor that is seen to stand elsewhere."""
 
-from dataclasses import replace
 from unittest import mock
+
+from msgspec.structs import replace
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example

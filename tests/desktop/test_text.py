@@ -1,7 +1,6 @@
 """No text is cut off: every label has the room it needs, and every painted text fits the box it is painted into."""
 
-from dataclasses import replace
-
+from msgspec.structs import replace
 from PySide6 import QtCore
 from PySide6.QtGui import Qt, QTextDocument
 from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget

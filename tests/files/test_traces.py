@@ -3,9 +3,10 @@
 import csv
 import io
 import unittest
-from dataclasses import replace
+from unittest import mock
 
 import numpy as np
+from msgspec.structs import replace
 from vcd.reader import TokenKind, tokenize
 
 from kivant.app.document.examples import load_example
@@ -18,10 +19,10 @@ from kivant.files.vcd_trace import scope_names, vcd_chunks
 from tests.machines import coil_axis, limits, machine, move, pair_axis, screw_axis
 
 
-def slow_slices(made: Plan, most: int) -> None:
-    """Make the plan hand out its steps in small pieces, so that their seams are tested."""
-    whole = type(made).slices
-    object.__setattr__(made, "slices", lambda: whole(made, most))
+def pieces_of(most: int):
+    """Let plans hand out so many steps at a time, so that the seams are tested."""
+    whole = Plan.slices
+    return mock.patch.object(Plan, "slices", lambda made: whole(made, most))
 
 
 class Csv(unittest.TestCase):
@@ -31,8 +32,8 @@ class Csv(unittest.TestCase):
         built = machine(screw_axis(), odd, blocks=(move(to={"Lift": "1", odd.name: "-30"}), move(to={"Lift": "-0.5"})))
         for most in (7, 100_000):
             made = plan(built)
-            slow_slices(made, most)
-            text = b"".join(csv_chunks(made)).decode()
+            with pieces_of(most):
+                text = b"".join(csv_chunks(made)).decode()
             rows = list(csv.DictReader(io.StringIO(text, newline="")))
             self.assertEqual(text.splitlines()[0], "time_s,axis,step,position_steps")
             times = [float(row["time_s"]) for row in rows]
@@ -72,8 +73,8 @@ class Vcd(unittest.TestCase):
         )  # fmt: skip
         for most in (3, 100_000):
             made = plan(built)
-            slow_slices(made, most)
-            changes, order = self.read(b"".join(vcd_chunks(made)))
+            with pieces_of(most):
+                changes, order = self.read(b"".join(vcd_chunks(made)))
             self.assertEqual(order, sorted(order), "times ascend")
             for axis in made.axes:
                 for at in np.linspace(1e-7, made.duration + 0.001, 211):

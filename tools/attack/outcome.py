@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from msgspec import Struct, field
 
 
-@dataclass(slots=True)
-class Outcome:
+class Outcome(Struct):
     """How often something was tried, what broke, and the worst that was measured, in words."""
 
     tries: int = 0

@@ -11,8 +11,9 @@ import subprocess
 import sys
 import tempfile
 import time
-from dataclasses import replace
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.files import project

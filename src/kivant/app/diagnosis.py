@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from msgspec import Struct, field
 
 from kivant.core.drive.causes import causes
 from kivant.core.drive.symptoms import Cause, Told, diagnose
 from kivant.core.machine import Axis
 
 
-@dataclass
-class Diagnosis:
+class Diagnosis(Struct):
     """What was told of one axis."""
 
     told: set[Told] = field(default_factory=set)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from msgspec import Struct, field
 
 from kivant.core import quantity
 from kivant.core.drive.windings import WIRE_COUNTS, Found, Pair, Reading, Seen, find_windings
@@ -30,8 +30,7 @@ def parse_seen(text: str) -> Seen:
     return ohm
 
 
-@dataclass
-class WindingFinder:
+class WindingFinder(Struct):
     """The wires and readings of one motor."""
 
     wires: list[str] = field(default_factory=lambda: ["1", "2", "3", "4"])

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from decimal import Decimal
 from fractions import Fraction
+
+from msgspec import Struct, field
 
 from kivant.core.errors import Fault, KivantError, ValueTextError
 from kivant.core.machine import Axis
@@ -21,8 +22,7 @@ _RUN_UP = {"deg": Fraction(20), "mm": Fraction(3)}
 """How far an axis goes back before it comes to a place from one side: beyond any play."""
 
 
-@dataclass(frozen=True, slots=True)
-class Target:
+class Target(Struct, frozen=True):
     """A place to be read at, in axis units, and the side from which it is approached: 1 from below, -1 from above."""
 
     position: Fraction
@@ -59,8 +59,7 @@ def way_to(axis: Axis, target: Target) -> list[Fraction]:
     return [before, target.position] if before != target.position else [target.position]
 
 
-@dataclass
-class Measuring:
+class Measuring(Struct):
     """What was read of one axis, and where it is to be read next.
 
     ``before`` is what was read before the latest calibration was applied, to compare with; ``taken_with`` the steps per

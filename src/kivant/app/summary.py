@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any
+
+from msgspec.structs import asdict
 
 if TYPE_CHECKING:
     from kivant.core.errors import Fault

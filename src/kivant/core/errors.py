@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from kivant.core.path import Path
 
@@ -10,8 +10,7 @@ MOST_FAULTS = 50
 """How many faults are told at once: nobody reads more."""
 
 
-@dataclass(frozen=True, slots=True)
-class Fault:
+class Fault(Struct, frozen=True):
     """One thing that is wrong: where, what was found and expected, and what to do.
 
     Parameters

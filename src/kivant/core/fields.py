@@ -10,9 +10,10 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from decimal import Decimal
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, Literal
+
+from msgspec import Struct
 
 from kivant.core.bounds import Ge, Gt, Le, MaxLen, MinLen
 
@@ -25,27 +26,22 @@ EXACT_DIGITS = 200
 """Digits in which sums and products of positions are exact, all of them between 1e15 and 1e-60."""
 
 
-class Part:
+class Part(Struct, frozen=True, kw_only=True):
     """A part of a machine: immutable data that a project file can hold. Every object of a file is one.
 
-    ``_checked_in`` is the machine in which it was found to keep every rule, if it was looked at: as it is immutable,
-    it need not be looked at again.
+    What several kinds of parts have in common is declared to type checkers by their base, and is a field of each kind:
+    so every kind has its own range, and its own order in a file.
     """
 
-    __slots__ = ("_checked_in",)
-    __dataclass_fields__: ClassVar[dict[str, Any]]  # every part is one; its base is not
 
-
-@dataclass(frozen=True, slots=True)
-class About:
+class About(Struct, frozen=True):
     """What a field means, and the unit of its value; both reach the schema and the window."""
 
     text: str
     unit: str = ""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Form:
+class Form(Struct, frozen=True, eq=False):
     """How a value is written in a file.
 
     Parameters
@@ -64,8 +60,7 @@ class Form:
     write: Callable[[Any], Any] | None = None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Tagged:
+class Tagged(Struct, frozen=True, eq=False):
     """A field that holds one of several kinds of parts, told apart by the key `tag`; `kinds` is their table.
 
     The table is looked at when it is needed, not when the field is defined: a kind that is added to it is read,
@@ -76,8 +71,7 @@ class Tagged:
     kinds: Mapping[str, Any]
 
 
-@dataclass(frozen=True, slots=True)
-class NullIsWritten:
+class NullIsWritten(Struct, frozen=True):
     """None is written as ``null``; without this mark, a key that holds None is left out."""
 
 

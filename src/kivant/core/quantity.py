@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal, localcontext
 from fractions import Fraction
 from types import MappingProxyType
+
+from msgspec import Struct
 
 from kivant.core.errors import Fault, ValueTextError, shown
 from kivant.core.machine.parts import Axis, Unit
@@ -40,8 +41,7 @@ Meaning = Callable[[Fraction], Fraction]
 """Turns a number in one unit into the value that is asked for; raises ZeroDivisionError where there is none."""
 
 
-@dataclass(frozen=True, slots=True)
-class Quantity:
+class Quantity(Struct, frozen=True):
     """What is asked for.
 
     Parameters

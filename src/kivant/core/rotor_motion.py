@@ -9,11 +9,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import ArrayLike, NDArray
 
 from kivant.core.drive.phases import SEQUENCES
@@ -38,8 +39,7 @@ class RotorError(KivantError):
     """A rotor, winding or command that cannot be simulated."""
 
 
-@dataclass(frozen=True, slots=True)
-class Rotor:
+class Rotor(Struct, frozen=True):
     """A rotor and what it moves, all at its shaft.
 
     Parameters
@@ -64,8 +64,7 @@ class Rotor:
     load_nm: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Winding:
+class Winding(Struct, frozen=True):
     """One of two windings and what feeds it: a ``chopper`` (currents as far as the supply can) or plain ``voltage``."""
 
     current_a: float
@@ -75,8 +74,7 @@ class Winding:
     drive: Literal["chopper", "voltage"] = "chopper"
 
 
-@dataclass(frozen=True)
-class Motion:
+class Motion(Struct, frozen=True, dict=True):
     """What a rotor has done.
 
     Parameters
@@ -98,7 +96,7 @@ class Motion:
     first_slip_s: float | None
     greatest_lag_deg: float
     final_full_steps: float
-    _again: _Task = field(repr=False, compare=False)
+    _again: _Task
 
     @cached_property
     def trace(self) -> Trace:
@@ -126,8 +124,7 @@ class Motion:
         return self.trace.currents_a
 
 
-@dataclass(frozen=True, slots=True)
-class Trace:
+class Trace(Struct, frozen=True):
     """A motion in time: see the properties of `Motion`; `lag_deg` is electrical, `volts` those of both windings."""
 
     times_s: Reals
@@ -212,8 +209,7 @@ def simulate(
     return task.result(traced=traced)
 
 
-@dataclass(frozen=True, eq=False)
-class _Task:
+class _Task(Struct, frozen=True, eq=False, dict=True):
     """One simulation: what `simulate` was asked, and the numbers that follow from it."""
 
     instants_s: Reals

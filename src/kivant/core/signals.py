@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from kivant.core.drive.drivers import NS_PER_S, driver_kind, levels_after, line_keys, step_edges
 from kivant.core.motion.plan import AxisPlan
 from kivant.core.travel.sense import rotor_sense
 
 
-@dataclass(frozen=True, slots=True)
-class Signal:
+class Signal(Struct, frozen=True):
     """One line over a window.
 
     Parameters

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Annotated
 
 from kivant.core.bounds import MaxLen
@@ -17,8 +16,7 @@ from kivant.files.writer import written
 _KEY = "kivant-blocks"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Blocks(Part):
+class _Blocks(Part, frozen=True, kw_only=True):
     """Some blocks."""
 
     blocks: Annotated[tuple[Annotated[Block, Tagged("do", BLOCKS)], ...], MaxLen(1_000_000)]

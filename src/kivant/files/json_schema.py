@@ -6,8 +6,10 @@ It tells what stands in a field; rules between fields are the reader's, and no s
 from __future__ import annotations
 
 import inspect
-from dataclasses import MISSING, Field, fields
 from typing import Any
+
+from msgspec import NODEFAULT
+from msgspec.structs import FieldInfo, fields
 
 from kivant.core.bounds import Ge, Gt, Le, MaxLen, MinLen
 from kivant.core.fields import About, Part
@@ -59,11 +61,11 @@ def _object(part: type[Part]) -> dict[str, Any]:
     }
 
 
-def _property(shape: Shape, field: Field[Any]) -> dict[str, Any]:
+def _property(shape: Shape, field: FieldInfo) -> dict[str, Any]:
     found = _nullable(shape)
     if "$ref" in found:
         return found
-    if field.default is not MISSING and len(shape.choices) != 1:
+    if field.default is not NODEFAULT and len(shape.choices) != 1:
         write = shape.form.write if shape.form is not None else None
         default = write(field.default) if write is not None and field.default is not None else field.default
         found["default"] = list(default) if isinstance(default, tuple) else default

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Generic, TypeVar
+
+from msgspec import Struct
 
 from kivant.core.errors import Fault, KivantError
 from kivant.core.fields import Part
@@ -28,8 +29,7 @@ class PartFileError(KivantError):
     """A file that does not hold what it should; each fault names its place."""
 
 
-@dataclass(frozen=True, slots=True)
-class PartFile(Generic[AnyPart]):
+class PartFile(Struct, Generic[AnyPart], frozen=True):
     """How parts of one kind are kept.
 
     Parameters

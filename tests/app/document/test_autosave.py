@@ -6,9 +6,10 @@ import subprocess
 import sys
 import tempfile
 import unittest
-from dataclasses import replace
 from pathlib import Path
 from unittest import mock
+
+from msgspec.structs import replace
 
 from kivant.app.document.autosave import Autosave, leftovers
 from kivant.app.document.document import Document
@@ -20,7 +21,7 @@ RIG = load_example()
 
 CHILD = """
 import sys, time
-from dataclasses import replace
+from msgspec.structs import replace
 from pathlib import Path
 from kivant.app.document.examples import load_example
 from kivant.app.document.autosave import Autosave

@@ -2,8 +2,9 @@
 
 import tempfile
 import unittest
-from dataclasses import replace
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from kivant.app.document.document import Document, SaveError
 from tests.machines import coil_axis, machine, move, screw_axis

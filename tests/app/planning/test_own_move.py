@@ -1,9 +1,10 @@
 """A move of one's own: what is typed becomes one coordinated move."""
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
+
+from msgspec.structs import replace
 
 from kivant.app.planning.own_move import OwnMove, own_move, parse_targets, with_routine
 from kivant.core.errors import ValueTextError

@@ -1,8 +1,9 @@
 """Tries: candidates, the fastest ramp and the map come one after another; what is not wanted any more is dropped."""
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
+
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.app.planning.tries import Tries

@@ -3,13 +3,13 @@
 import threading
 import unittest
 from collections.abc import Callable
-from dataclasses import replace
 from decimal import Decimal
 from unittest import mock
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.app.running.manual_move import SPAN_S, ManualMove

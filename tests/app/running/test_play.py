@@ -1,8 +1,9 @@
 """Axes with play, run on a stand-in: what is counted, where the tool stands, and which way the play is taken up."""
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
+
+from msgspec.structs import replace
 
 from kivant.app.running.source import PlanSource
 from kivant.app.running.standing import Standing

@@ -6,9 +6,10 @@ import threading
 import unittest
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import replace
 from functools import partial
 from unittest import mock
+
+from msgspec.structs import replace
 
 from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
 from kivant.app.running.source import PlanSource

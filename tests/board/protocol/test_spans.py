@@ -1,13 +1,13 @@
 """Motion records: what a board makes of them is the plan, step by step."""
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.board.protocol.record import AxisSpan, Span, pack, unpack
 from kivant.board.protocol.spans import LONGEST_S, quadratic, spans, start_places

@@ -2,7 +2,8 @@
 
 import socket
 import unittest
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from kivant.board.protocol.record import AxisSpan, Span, pack
 from kivant.board.protocol.spans import quadratic

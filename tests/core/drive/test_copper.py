@@ -2,10 +2,10 @@
 
 import math
 import unittest
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.drive import comparison, copper
 from kivant.core.drive.drivers import OwnSequence, driver_kind

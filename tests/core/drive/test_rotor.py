@@ -3,10 +3,10 @@
 import cmath
 import math
 import unittest
-from dataclasses import replace
 
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.core.drive.rotor import rotor_state
 from kivant.core.travel.conversion import steps_per_rev

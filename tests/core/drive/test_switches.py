@@ -1,7 +1,8 @@
 """Switch banks: tables, patterns, and what is refused."""
 
 import unittest
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from kivant.core.drive.switches import (
     TABLES,

@@ -2,9 +2,10 @@
 
 import math
 import unittest
-from dataclasses import replace
 from itertools import permutations
 from typing import Any
+
+from msgspec.structs import replace
 
 from kivant.core.drive.causes import causes
 from kivant.core.drive.symptoms import SYMPTOMS, diagnose

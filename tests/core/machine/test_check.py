@@ -2,12 +2,12 @@
 
 import json
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from importlib import resources
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.core.machine import Gear, Machine, Move, Pause, Routine
 from kivant.core.machine.check import MachineError, checked, faults_of

@@ -1,11 +1,11 @@
 """Edits of a machine: each changes what it says and nothing else, keeps every rule, and is refused with a reason."""
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.core.drive.drivers import board_lines

@@ -1,9 +1,10 @@
 """Edits of drives, lines, supplies and windings: what both sides share is kept, and nothing is lost."""
 
 import unittest
-from dataclasses import replace
 from itertools import permutations
 from typing import Any
+
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.core.drive.drivers import DRIVERS, board_lines

@@ -1,10 +1,10 @@
 """Curves thinned to what a width can show."""
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.machine import Move
 from kivant.core.motion.curves import curve_between, envelope, longest_intervals, traces

@@ -2,11 +2,11 @@
 
 import random
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.machine import Pause
 from kivant.core.machine.parts import Calibration

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.machine import Call, Note, Pause, Repeat, Routine
 from kivant.core.motion.blocks import walk

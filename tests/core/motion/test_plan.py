@@ -1,13 +1,13 @@
 """Plans: limits, coordination, waits, and positions that never drift."""
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.core.machine import Pause, Routine
 from kivant.core.plan import PlanError, plan

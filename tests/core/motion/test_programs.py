@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 import unittest
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.machine import Block, Call, Each, Machine, Move, Note, Pause, Repeat, Routine, Spin
 from kivant.core.machine.check import MachineError, checked

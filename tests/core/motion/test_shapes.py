@@ -3,13 +3,13 @@
 import itertools
 import math
 import unittest
-from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from scipy.optimize import linprog
 
 from kivant.core.motion.ramp import Ramps, in_columns, joined, trapezoid

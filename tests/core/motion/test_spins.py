@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.core.machine import Block, Call, Machine, Move, Note, Pause, Repeat, Routine, Spin
 from kivant.core.machine.parts import Calibration, Load

@@ -1,8 +1,9 @@
 """Trial moves: one axis by itself, and the figures asked about it."""
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
+
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.core.motion.trial import trial_move

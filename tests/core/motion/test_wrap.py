@@ -1,12 +1,12 @@
 """Wrapping: a target modulo a turn is reached in the way that is chosen, and no fraction is ever lost."""
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.core.motion.remainder import remainder
 from kivant.core.motion.routine import commands, way_to

@@ -2,12 +2,12 @@
 
 import math
 import unittest
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.core.drive.drivers import OwnSequence, driver_kind

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.errors import KivantError
 from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Routine

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
+
+from msgspec.structs import replace
 
 from kivant.core.errors import KivantError
 from kivant.core.geometry import CrossedBelts, Cylindrical, SumAxes, TwoLink, TwoLinkAxes

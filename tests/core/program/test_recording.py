@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.core.machine import Move, Pause, Routine
 from kivant.core.plan import plan

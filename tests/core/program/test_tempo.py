@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.machine import Each, Machine, Move, Repeat
 from kivant.core.motion.blocks import walk

@@ -2,10 +2,10 @@
 
 import math
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.core.errors import KivantError

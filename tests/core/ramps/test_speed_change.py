@@ -2,9 +2,9 @@
 
 import math
 import unittest
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.core.machine.ramps import with_shape

@@ -1,10 +1,10 @@
 """The stall map: its cells are what a planned move's rotor does, its finer maps differ at borders only, it can be ended."""
 
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.core.motion.trial import trial_move

@@ -3,8 +3,9 @@
 import math
 import random
 import unittest
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
 from kivant.core.errors import KivantError

@@ -2,12 +2,12 @@
 
 import math
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.core import quantity
 from kivant.core.errors import ValueTextError

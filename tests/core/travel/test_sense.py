@@ -2,13 +2,13 @@
 
 import math
 import unittest
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 from itertools import product
 from typing import Literal
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.drive.drivers import line_keys
 from kivant.core.drive.rotor import rotor_state, row_in_force

@@ -1,11 +1,11 @@
 """Speeds in every form: each means the same speed again when it is typed."""
 
 import unittest
-from dataclasses import replace
 from fractions import Fraction
 
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kivant.core.machine import Gear
 from kivant.core.quantity import parse_speed

@@ -2,9 +2,9 @@
 
 import threading
 import time
-from dataclasses import replace
 from unittest import mock
 
+from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent, QShortcut
 from PySide6.QtTest import QTest

@@ -3,9 +3,9 @@
 import json
 import re
 import time
-from dataclasses import replace
 from unittest import mock
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox

@@ -1,8 +1,8 @@
 """All stations: at every size, in both lights, with axes newer than the plan."""
 
-from dataclasses import replace
 from functools import partial
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QWidget
 

@@ -1,8 +1,9 @@
 """The Motor station: figures are typed, the curve follows over a ghost, and what is usable is taken by a press."""
 
 import os
-from dataclasses import replace
 from unittest import mock
+
+from msgspec.structs import replace
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example

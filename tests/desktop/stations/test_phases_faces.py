@@ -1,9 +1,9 @@
 """The faces of the Phases station: cords dragged, windings found, symptoms told, rows held, supplies and lines set."""
 
 import os
-from dataclasses import replace
 from unittest import mock
 
+from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtTest import QTest

@@ -1,10 +1,10 @@
 """The Travel station: positions become steps, stages are worked on, and what is drawn turns."""
 
-from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from unittest import mock
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest

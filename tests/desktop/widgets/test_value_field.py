@@ -1,8 +1,8 @@
 """Values typed where they are shown: taken, refused, turned and taken back."""
 
-from dataclasses import replace
 from decimal import Decimal
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 

@@ -6,9 +6,10 @@ import contextlib
 import json
 import os
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from kivant.app.document.document import Document
 from kivant.app.document.memory import read_json
@@ -23,8 +24,7 @@ if TYPE_CHECKING:
 _LOCK = ".lock"
 
 
-@dataclass(frozen=True, slots=True)
-class Leftover:
+class Leftover(Struct, frozen=True):
     """Unsaved changes of a Kivant that did not end well; nobody else finds them while this one has the lock."""
 
     machine: Machine

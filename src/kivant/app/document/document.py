@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from kivant.core.errors import Fault, KivantError
 from kivant.core.machine import Machine
@@ -14,8 +15,7 @@ class SaveError(KivantError):
     """The machine could not be saved; the file that was there is untouched."""
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(Struct, frozen=True):
     """A machine, and what was done to get there (``new routine Lift and turn``)."""
 
     machine: Machine

@@ -7,8 +7,9 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 _WORK_S, _REST_S = 1e-3, 1e-4  # it works so long, then rests so long
 _CALM_S = 0.15
@@ -16,8 +17,7 @@ _CALM_S = 0.15
 Checkpoint = Callable[[], None]
 
 
-@dataclass(frozen=True, slots=True)
-class Wish:
+class Wish(Struct, frozen=True):
     """Work that is wanted: `work` gets a checkpoint to call now and then, `deliver` what it returned."""
 
     number: int

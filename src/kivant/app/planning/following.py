@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 
 from kivant.app.event import Event
@@ -25,8 +25,7 @@ _COLUMNS = 1200
 _HALF_TURN_DEG = 180.0
 
 
-@dataclass(frozen=True, eq=False)
-class Followed:
+class Followed(Struct, frozen=True, eq=False):
     """One rotor over the plan: its motion, its lag over time as a share of half an electrical turn, its slips, s."""
 
     motion: Motion
@@ -34,8 +33,7 @@ class Followed:
     slips_s: NDArray[np.float64]
 
 
-@dataclass(eq=False)
-class _Simulation:
+class _Simulation(Struct, eq=False):
     plan: Plan
     found: dict[int, Followed] = field(default_factory=dict)
     faults: dict[int, str] = field(default_factory=dict)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from decimal import Decimal
+
+from msgspec.structs import replace
 
 from kivant.app.event import Event
 from kivant.core.errors import KivantError

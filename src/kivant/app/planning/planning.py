@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from kivant.app.event import Event
 from kivant.app.planning.background import Background, Checkpoint, wait_for_calm
@@ -21,8 +21,7 @@ Post = Callable[[Callable[[], None]], None]
 """Has something done on the thread that owns the state."""
 
 
-@dataclass(frozen=True, slots=True)
-class Findings:
+class Findings(Struct, frozen=True):
     """What was found about one machine."""
 
     machine: Machine

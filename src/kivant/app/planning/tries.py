@@ -5,10 +5,11 @@ Rotors are simulated on a thread of their own, so that no plan waits for them.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from decimal import Decimal
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct, field
 
 from kivant.app.event import Event
 from kivant.app.planning.background import Background, Checkpoint, wait_for_calm
@@ -23,8 +24,7 @@ if TYPE_CHECKING:
     from kivant.core.ramps.stall_map import StallMap
 
 
-@dataclass
-class Tried:
+class Tried(Struct):
     """What is known of one machine's axis and distance so far."""
 
     asked: tuple[Any, ...] = ()

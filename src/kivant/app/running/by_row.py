@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import queue
 import threading
-from dataclasses import replace
 from typing import Any, Literal
+
+from msgspec.structs import replace
 
 from kivant.app.planning.own_move import own_move
 from kivant.app.running.status import Log, Status

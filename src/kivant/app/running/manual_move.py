@@ -7,8 +7,9 @@ pulls otherwise, all but the span that is played and the one after it are replac
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import NamedTuple
+
+from msgspec import Struct
 
 from kivant.app.planning.own_move import own_move
 from kivant.app.running.source import Feed
@@ -31,8 +32,7 @@ AHEAD_S = 0.25
 _STILL = (0.0, 0.0)
 
 
-@dataclass(frozen=True, slots=True)
-class _Knot:
+class _Knot(Struct, frozen=True):
     """Where the axis is between two spans: steps, and steps/s with sign; `way` is the sign of its latest motion."""
 
     position: float
@@ -44,8 +44,7 @@ class _Knot:
         return place_of(self.position, math.floor(self.position + 0.5))
 
 
-@dataclass(frozen=True, slots=True)
-class _Stretch:
+class _Stretch(Struct, frozen=True):
     """One span: its ticks, the speeds in it at its beginning and its end (start speeds are jumped over), its end."""
 
     ticks: int

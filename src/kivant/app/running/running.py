@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
+
+from msgspec.structs import replace
 
 from kivant.app.choice import Choice
 from kivant.app.event import Event

@@ -5,9 +5,10 @@ from __future__ import annotations
 import threading
 from collections import deque
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from itertools import islice
 from typing import Literal
+
+from msgspec import Struct, field
 
 Phase = Literal["connecting", "moving", "holding", "braking", "done", "stopped", "failed"]
 
@@ -15,8 +16,7 @@ MOST_MESSAGES = 5000
 """How many messages of a run are kept."""
 
 
-@dataclass(frozen=True, slots=True)
-class AxisResult:
+class AxisResult(Struct, frozen=True):
     """What was planned and what the board counted, in steps from position 0."""
 
     name: str
@@ -24,8 +24,7 @@ class AxisResult:
     board_steps: int
 
 
-@dataclass(frozen=True, slots=True)
-class Status:
+class Status(Struct, frozen=True):
     """Where a run is: published whole, so that a reader never sees half of a change.
 
     ``counts`` are the board's, none before it has told any; ``elapsed_s`` is its time since the start of the
@@ -54,8 +53,7 @@ class Status:
         return self.phase == "done" and all(r.planned_steps == r.board_steps for r in self.results)
 
 
-@dataclass(slots=True)
-class Log:
+class Log(Struct):
     """The latest messages to and from the board, newest last; ``count`` is how many there have been."""
 
     lines: deque[tuple[str, str]] = field(default_factory=lambda: deque(maxlen=MOST_MESSAGES))

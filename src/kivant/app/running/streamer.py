@@ -6,7 +6,8 @@ import contextlib
 import threading
 import time
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from kivant.app.running.source import MakeSource, MotionSource
 from kivant.app.running.status import AxisResult, Log, Phase, Status
@@ -105,7 +106,7 @@ class Streamer:
         return own()
 
     def _publish(self, **changes: object) -> None:
-        self.status = replace(self.status, **changes)  # type: ignore[arg-type]
+        self.status = replace(self.status, **changes)
 
     def _play(self, client: Client, source: MotionSource) -> None:
         ended = self._feed(client, source, client.look(), told=False)

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import NamedTuple
+
+from msgspec import Struct
 
 VERSION = 2
 """What a board must answer to ``MOTion:RECords?``, maybe among others."""
@@ -47,8 +48,7 @@ class AxisSpan(NamedTuple):
     change: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class Span:
+class Span(Struct, frozen=True):
     """A span of time.
 
     Parameters

@@ -7,8 +7,9 @@ The syntax is that of IEEE 488.2-1992 (messages, common commands, definite-lengt
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from typing import NamedTuple
+
+from msgspec import Struct
 
 MOST_MESSAGE_BYTES = 1 << 18
 MOST_UNITS, MOST_PARAMETERS = 64, 512
@@ -43,8 +44,7 @@ class Quoted(str):
     __slots__ = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Unit:
+class Unit(Struct, frozen=True):
     """One command or query of a message: its full header in upper case, its suffix numbers taken out.
 
     Parameters

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from kivant.board.protocol.record import PLACE_BITS, AxisSpan
 from kivant.board.standin.sums import step_ticks, steps_in
@@ -16,8 +16,7 @@ HALF_WAY = 1 << PLACE_BITS - 1
 """The share of a place that stands exactly on its step."""
 
 
-@dataclass(slots=True)
-class Timing:
+class Timing(Struct):
     """The least times of an axis, s: between two steps, between one and one the other way, to a change of direction."""
 
     interval_s: float = 0.0

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from kivant.board.protocol.syntax import DeviceError, Receiver, Unit
 from kivant.board.standin.axis_play import Timing
@@ -19,8 +20,7 @@ MOST_ERRORS = 32
 _AT_A_TIME = 64  # spans of an axis that are played before somebody else may have a turn
 
 
-@dataclass(slots=True)
-class Wiring:
+class Wiring(Struct):
     """How one axis's steps become levels, as the host has defined it; times in s, levels 0 or 1."""
 
     lines: tuple[str, ...] = ()
@@ -43,8 +43,7 @@ class Wiring:
         return Timing(interval_s, max(hold_s + self.setup_s, interval_s), hold_s)
 
 
-@dataclass(slots=True, eq=False)
-class Session:
+class Session(Struct, eq=False):
     """One connection: what it has sent, what it still waits for, and when it was last understood."""
 
     receiver: Receiver = field(default_factory=Receiver)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Protocol
+
+from msgspec import Struct
 
 from kivant.core.errors import KivantError
 
@@ -38,8 +39,7 @@ class Transport(Protocol):
         """Close it."""
 
 
-@dataclass(frozen=True, slots=True)
-class TransportKind:
+class TransportKind(Struct, frozen=True):
     """A way to a board.
 
     Parameters

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import argparse
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from kivant.cli.find import find_axis
 from kivant.cli.say import print_json

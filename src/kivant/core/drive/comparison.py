@@ -9,8 +9,10 @@ ch. 6 (microstepping: currents in quadrature, torque of a small displacement).
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from kivant.core.drive.copper import at_rest, draws, mean_draw, supply_volts
 from kivant.core.drive.drivers import OwnSequence, driver_kind
@@ -20,8 +22,7 @@ from kivant.core.machine.parts import Axis, Machine
 from kivant.core.travel.conversion import steps_per_rev, steps_per_unit
 
 
-@dataclass(frozen=True, slots=True)
-class SequenceFigures:
+class SequenceFigures(Struct, frozen=True):
     """What a sequence means for an axis.
 
     Parameters
@@ -82,8 +83,7 @@ def _figures(axis: Axis, sequence: str | OwnSequence, volts: float | None) -> Se
     )
 
 
-@dataclass(frozen=True, slots=True)
-class Microstep:
+class Microstep(Struct, frozen=True):
     """One microstep of a full step.
 
     Parameters

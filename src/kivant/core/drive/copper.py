@@ -15,7 +15,8 @@ losses) and ch. 6 (microstepping).
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.drive.phases import MOST_TORQUE
@@ -23,8 +24,7 @@ from kivant.core.machine.parts import Axis, Machine, find_named
 from kivant.core.travel.sense import rotor_sense
 
 
-@dataclass(frozen=True, slots=True)
-class Draw:
+class Draw(Struct, frozen=True):
     """What one axis takes, and what is left of its torque.
 
     Parameters

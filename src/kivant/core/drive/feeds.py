@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from kivant.core.drive.copper import greatest_draw, supply_volts
 from kivant.core.machine.parts import Machine
 
 
-@dataclass(frozen=True, slots=True)
-class Feed:
+class Feed(Struct, frozen=True):
     """A supply, or a voltage that drivers have without naming a supply, with the axes that it feeds.
 
     Parameters

@@ -9,9 +9,10 @@ References
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cache
 from typing import Literal
+
+from msgspec import Struct
 
 COILS = ("A", "B", "C", "D")
 COIL_ANGLES_DEG = (0.0, 90.0, 180.0, 270.0)
@@ -21,8 +22,7 @@ MOST_TORQUE = math.sqrt(2.0)
 SequenceName = Literal["wave", "full", "half"]
 
 
-@dataclass(frozen=True, slots=True)
-class Sequence:
+class Sequence(Struct, frozen=True):
     """A table that a coil driver plays.
 
     Parameters
@@ -45,8 +45,7 @@ SEQUENCES: dict[SequenceName, Sequence] = {
 """Every sequence by its name, in the order in which they are offered."""
 
 
-@dataclass(frozen=True, slots=True)
-class Row:
+class Row(Struct, frozen=True):
     """One entry of a sequence with the stator field it makes.
 
     Parameters

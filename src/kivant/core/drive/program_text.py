@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kivant.core.drive.phases import COILS
 
@@ -11,8 +12,7 @@ BITS = ("ABCD", "DCBA")
 """Which coil is the lowest bit of a port: the first one, or the last one."""
 
 
-@dataclass(frozen=True, slots=True)
-class Language:
+class Language(Struct, frozen=True):
     """How tables are written in a language: its name, and the text of both tables."""
 
     name: str

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from kivant.core.drive.drivers import levels_at_start, line_keys, ns, step_edges
 
 NS_PER_US = 1000
 
 
-@dataclass(frozen=True, slots=True)
-class LineTiming:
+class LineTiming(Struct, frozen=True):
     """One line: its level before, and each change as (us, level), ascending."""
 
     key: str
@@ -21,8 +20,7 @@ class LineTiming:
     changes: tuple[tuple[float, int], ...]
 
 
-@dataclass(frozen=True, slots=True)
-class PulseTiming:
+class PulseTiming(Struct, frozen=True):
     """Times in us after the first pulse, and what the lines do.
 
     Parameters

@@ -6,7 +6,8 @@ The rotor is taken to stand where the field pulls it: one full step is 90 electr
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine import Axis
@@ -14,8 +15,7 @@ from kivant.core.travel.conversion import steps_per_rev
 from kivant.core.travel.sense import rotor_sense
 
 
-@dataclass(frozen=True, slots=True)
-class RotorState:
+class RotorState(Struct, frozen=True):
     """Angles in degrees, clockwise positive, seen facing the rotor's shaft; coil currents relative to the rated one.
 
     Parameters

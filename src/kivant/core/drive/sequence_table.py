@@ -6,8 +6,9 @@ No timing, no driver. The field of a word is that of `kivant.core.drive.phases`.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from kivant.core.drive.phases import COILS, SEQUENCES, Row, SequenceName, row_of
 from kivant.core.drive.wiring import ORDERS, field_steps, field_turns, plugged
@@ -29,8 +30,7 @@ class TableError(KivantError):
     """A text that is no table of coil words; each fault names its row."""
 
 
-@dataclass(frozen=True, slots=True)
-class Table:
+class Table(Struct, frozen=True):
     """What a table of coil words is.
 
     Parameters

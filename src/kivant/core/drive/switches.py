@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
 from typing import Annotated, Any
 
 from kivant.core.bounds import Ge, Le, MaxLen
@@ -27,8 +26,7 @@ Pattern = Annotated[str, Form(_pattern, {"type": "string", "pattern": f"^{_PATTE
 SwitchNames = Annotated[tuple[Name, ...], MaxLen(MOST_SWITCHES), About("What stands beside each switch")]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SwitchBank(Part):
+class SwitchBank(Part, frozen=True, kw_only=True):
     """Switches that choose the number of microsteps; a pattern has a digit for each switch, 1 for on."""
 
     names: SwitchNames
@@ -45,8 +43,7 @@ class SwitchBank(Part):
         return self.microsteps
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class CurrentBank(Part):
+class CurrentBank(Part, frozen=True, kw_only=True):
     """Switches that choose the driver's current; a pattern has a digit for each switch, 1 for on."""
 
     names: SwitchNames

@@ -7,8 +7,10 @@ row by row, and never assumed. A cause is left out as soon as it cannot explain 
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field, replace
 from typing import Any, Literal
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 Told = Literal["wrong_way", "shudders", "two_and_back", "hot", "nothing", "one_way", "dark_lamp", "stalls"]
 
@@ -27,8 +29,7 @@ SYMPTOMS: Mapping[Told, str] = {
 Values = Mapping[tuple[str, ...], Any]
 
 
-@dataclass(frozen=True, slots=True)
-class Cause:
+class Cause(Struct, frozen=True):
     """One way in which a drive can be wrong.
 
     Parameters

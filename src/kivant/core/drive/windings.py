@@ -9,9 +9,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from itertools import combinations
 from typing import Literal
+
+from msgspec import Struct
 
 SCATTER = 0.12
 """By which share a reading may differ from the truth: 10 % of the meter's, and some of the winding's own."""
@@ -24,16 +25,14 @@ Seen = float | Literal["open", "connected"]
 Pair = tuple[str, str]
 
 
-@dataclass(frozen=True, slots=True)
-class Reading:
+class Reading(Struct, frozen=True):
     """What a meter showed between two wires: ohms, that they are connected, or that they are not."""
 
     wires: Pair
     seen: Seen
 
 
-@dataclass(frozen=True, slots=True)
-class Winding:
+class Winding(Struct, frozen=True):
     """Wires that belong together: both ends, the tap between them if there is one, and the ohms from end to end."""
 
     ends: Pair
@@ -41,8 +40,7 @@ class Winding:
     ohm: float | None
 
 
-@dataclass(frozen=True, slots=True)
-class Found:
+class Found(Struct, frozen=True):
     """What follows from the readings.
 
     Parameters
@@ -72,8 +70,7 @@ class Found:
     half_ohm: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class _Wound:
+class _Wound(Struct, frozen=True):
     """A hypothesis: groups of wires that are joined, with the tap of each, and for 5 wires one group with a tap."""
 
     groups: tuple[tuple[tuple[str, ...], str | None], ...]

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import pairwise, permutations
 from typing import Literal
+
+from msgspec import Struct
 
 from kivant.core.drive.phases import COILS, Row, row_of
 
@@ -14,8 +15,7 @@ ORDERS = tuple("".join(order) for order in permutations(COILS))
 Verdict = Literal["forward", "reverse", "shudders"]
 
 
-@dataclass(frozen=True, slots=True)
-class Order:
+class Order(Struct, frozen=True):
     """One order of plugs.
 
     Parameters

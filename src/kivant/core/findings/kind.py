@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, Literal, NamedTuple
+
+from msgspec import Struct
 
 from kivant.core.machine.parts import Axis, Machine
 from kivant.core.path import Path
@@ -15,8 +16,7 @@ Subject = Literal["machine", "routine", "simulation"]
 Edit = Callable[[Machine], Machine]
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """One checked fact; ``place`` is the key path that needs attention, ``mends`` whether a machine can mend it."""
 
     code: str
@@ -35,8 +35,7 @@ class Case(NamedTuple):
     mends: bool = True
 
 
-@dataclass(frozen=True, slots=True)
-class FindingKind:
+class FindingKind(Struct, frozen=True):
     """A kind of finding.
 
     Parameters

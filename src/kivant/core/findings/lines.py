@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from kivant.core.drive.drivers import board_lines, driver_kind
 from kivant.core.errors import Fault, KivantError

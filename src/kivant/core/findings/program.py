@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 from typing import Any
+
+from msgspec.structs import replace
 
 from kivant.core.findings.kind import Case, Edit, FindingKind, figure
 from kivant.core.machine.parts import Machine, Routine

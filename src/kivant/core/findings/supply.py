@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from kivant.core.drive.feeds import feeds, greatest_current
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at, figure

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any, Literal
 
 from kivant.core.fields import Extra, Name, Part
 from kivant.core.geometry.kind import Functions, Geometry, GeometryKind, Role, ToolAcceleration, ToolSpeed
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class CylindricalAxes(Part):
+class CylindricalAxes(Part, frozen=True, kw_only=True):
     """Which axis turns, which reaches out, and which lifts."""
 
     turn: Name
@@ -20,8 +18,7 @@ class CylindricalAxes(Part):
     z: Name | None = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Cylindrical(Geometry):
+class Cylindrical(Geometry, frozen=True, kw_only=True):
     """The tool is at a turn, counter-clockwise from x seen from above, and at a reach from the middle."""
 
     kind: Literal["cylindrical"] = "cylindrical"

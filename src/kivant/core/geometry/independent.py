@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any, Literal
 
 from kivant.core.fields import Extra
 from kivant.core.geometry.kind import Functions, Geometry, GeometryKind
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Independent(Geometry):
+class Independent(Geometry, frozen=True, kw_only=True):
     """What a machine without a geometry has, too."""
 
     kind: Literal["independent"] = "independent"

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
+
+from msgspec import Struct
 
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Part, Positive
@@ -21,18 +22,17 @@ Functions = Any
 """`math` for numbers, NumPy for arrays: both have ``sin``, ``atan2``, ``hypot`` and ``radians`` by these names."""
 
 
-class Geometry(Part):
+class Geometry(Part, frozen=True, kw_only=True):
     """How axes move the tool; ``kind`` names how, ``axes`` which axis has which part in it."""
 
-    __slots__ = ()
-    kind: str
-    axes: Any
-    tool_speed: float | None
-    tool_acceleration: float | None
+    if TYPE_CHECKING:
+        kind: str
+        axes: Any
+        tool_speed: float | None
+        tool_acceleration: float | None
 
 
-@dataclass(frozen=True, slots=True)
-class Role:
+class Role(Struct, frozen=True):
     """The part that an axis has in a geometry: its key, what it is, its unit, and whether there may be none."""
 
     key: str
@@ -41,8 +41,7 @@ class Role:
     optional: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class GeometryKind:
+class GeometryKind(Struct, frozen=True):
     """All that the core knows of a kind of geometry.
 
     Parameters

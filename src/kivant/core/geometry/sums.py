@@ -3,23 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any, Literal
 
 from kivant.core.fields import Extra, Name, Part
 from kivant.core.geometry.kind import Functions, Geometry, GeometryKind, Role, ToolAcceleration, ToolSpeed
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SumAxes(Part):
+class SumAxes(Part, frozen=True, kw_only=True):
     """Which axes are the two."""
 
     a: Name
     b: Name
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class CrossedBelts(Geometry):
+class CrossedBelts(Geometry, frozen=True, kw_only=True):
     """Two motors on one belt: x = (a + b) / 2, y = (a - b) / 2."""
 
     kind: Literal["crossed_belts"] = "crossed_belts"
@@ -29,8 +26,7 @@ class CrossedBelts(Geometry):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Differential(Geometry):
+class Differential(Geometry, frozen=True, kw_only=True):
     """Two motors on one bevel gear: turn = (a + b) / 2, tilt = (a - b) / 2."""
 
     kind: Literal["differential"] = "differential"

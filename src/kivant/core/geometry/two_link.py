@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 from kivant.core.bounds import MaxLen
@@ -19,8 +18,7 @@ from kivant.core.geometry.kind import Functions, Geometry, GeometryKind, Role, T
 from kivant.core.path import Path
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TwoLinkAxes(Part):
+class TwoLinkAxes(Part, frozen=True, kw_only=True):
     """Which axis turns the shoulder, which the elbow, and which lifts."""
 
     shoulder: Name
@@ -28,8 +26,7 @@ class TwoLinkAxes(Part):
     z: Name | None = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TwoLink(Geometry):
+class TwoLink(Geometry, frozen=True, kw_only=True):
     """Shoulder angle from x, elbow angle from the first link, both counter-clockwise seen from above."""
 
     kind: Literal["two_link"] = "two_link"

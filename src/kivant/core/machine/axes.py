@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
 from fractions import Fraction
 from types import MappingProxyType
+
+from msgspec.structs import replace
 
 from kivant.core.drive.drivers import DRIVERS, DriverKind, board_lines
 from kivant.core.geometry import Geometry, geometry_kind

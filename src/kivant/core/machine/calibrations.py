@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from decimal import Decimal
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from kivant.core.machine.edits import Edit, turn_axis_round, turn_stage_round, with_value
 from kivant.core.machine.parts import MOST_PAST, Calibration, Machine, PastCalibration

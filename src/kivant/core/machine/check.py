@@ -8,10 +8,11 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import replace
 from decimal import Decimal
 from itertools import islice
 from typing import Any
+
+from msgspec.structs import replace
 
 from kivant.core.bounds import Ge, Gt, Le, MaxLen, MinLen
 from kivant.core.errors import MOST_FAULTS, Fault, KivantError, shown
@@ -25,6 +26,9 @@ from kivant.core.machine.program_rules import (
 from kivant.core.machine.rules import broken_rules, place_of
 from kivant.core.machine.shape import Shape, shapes
 from kivant.core.path import Path
+
+_CHECKED_IN = "checked_in"
+"""Where a machine or routine remembers the machine in which it was found to keep every rule: it cannot change."""
 
 
 class MachineError(KivantError):
@@ -123,12 +127,12 @@ def faults_of_routine(machine: Machine, routine: Routine) -> Iterator[Fault]:
 def remember(machine: Machine, *routines: Routine) -> None:
     """Remember that a machine, its routines left out, and some routines for it keep every rule."""
     for part in (machine, *routines):
-        object.__setattr__(part, "_checked_in", machine)
+        part.__dict__[_CHECKED_IN] = machine
 
 
 def remembered(machine: Machine, routine: Routine) -> bool:
     """Return whether a machine and a routine for it are known to keep every rule."""
-    return all(getattr(part, "_checked_in", None) is machine for part in (machine, routine))
+    return all(part.__dict__.get(_CHECKED_IN) is machine for part in (machine, routine))
 
 
 def found_text(value: Any) -> str:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import fields, replace
 from fractions import Fraction
 from typing import Any, get_args
+
+from msgspec.structs import fields, replace
 
 from kivant.core.drive.drivers import DRIVERS, AtRest, Driver, board_lines
 from kivant.core.drive.phases import SEQUENCES

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
 from fractions import Fraction
 from typing import Any
+
+from msgspec.structs import replace
 
 from kivant.core import quantity
 from kivant.core.drive.drivers import sequence_of

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from kivant.core import quantity
 from kivant.core.errors import Fault, KivantError
@@ -76,7 +77,7 @@ def type_supply(place: int, key: str, text: str) -> Edit:
         supplies = machine.supplies or ()
         unknown = key == "max_a" and text.strip().lower() in ("", UNKNOWN)
         value = None if unknown else float((quantity.volts() if key == "volts" else quantity.amperes()).parse(text))
-        changed = replace(supplies[place], **{key: value})  # type: ignore[arg-type]
+        changed = replace(supplies[place], **{key: value})
         return _with(machine, (*supplies[:place], changed, *supplies[place + 1 :]), machine.axes)
 
     return edit

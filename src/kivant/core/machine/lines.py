@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
 from typing import Any, Literal, NamedTuple
+
+from msgspec.structs import replace
 
 from kivant.core import quantity
 from kivant.core.drive.drivers import board_lines, driver_kind

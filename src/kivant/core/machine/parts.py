@@ -9,10 +9,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 from typing import Annotated, Any, Literal, Protocol, TypeVar
+
+from msgspec import field
 
 from kivant.core.bounds import Ge, Gt, Le, MaxLen
 from kivant.core.drive.drivers import DRIVERS, Driver, Winding
@@ -69,8 +70,7 @@ def find_named(items: Iterable[_AnyNamed], name: str) -> _AnyNamed:
     raise KeyError(name)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Board(Part):
+class Board(Part, frozen=True, kw_only=True):
     """What switches the lines."""
 
     name: Title = ""
@@ -81,8 +81,7 @@ class Board(Part):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Supply(Part):
+class Supply(Part, frozen=True, kw_only=True):
     """What feeds drivers."""
 
     name: Name
@@ -91,8 +90,7 @@ class Supply(Part):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Leads(Part):
+class Leads(Part, frozen=True, kw_only=True):
     """What the loose wires of a motor are called, by the end of a winding that each is; joined ones as ``red + blue``.
 
     ``AC`` and ``BD`` are the taps between the ends of those names.
@@ -114,8 +112,7 @@ Point = Annotated[tuple[NotNegative, ...], MaxLen(2)]
 """A speed of the rotor in full steps/s, and the torque there, N m."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Motor(Part):
+class Motor(Part, frozen=True, kw_only=True):
     """A stepper motor by its data sheet; what is not known may be left out."""
 
     label: Title = ""
@@ -135,8 +132,7 @@ class Motor(Part):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Load(Part):
+class Load(Part, frozen=True, kw_only=True):
     """What the rotor has to move besides itself, as seen at the rotor."""
 
     inertia_kgm2: Annotated[NotNegative, About("Inertia at the rotor", "kg m²")] = 0.0
@@ -181,8 +177,7 @@ Band = Annotated[tuple[Rate, ...], MaxLen(2)]
 ShapeName = Literal["none", "trapezoid", "s_curve", "torque"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Limits(Part):
+class Limits(Part, frozen=True, kw_only=True):
     """Where an axis may go and how fast, in axis units and seconds."""
 
     min: Annotated[Exact | None, NULL_IS_WRITTEN, About("Least position; null: no limit")] = None
@@ -213,8 +208,7 @@ def shape_of(limits: Limits) -> ShapeName:
 Direction = Annotated[int, Form(_direction, {"enum": [1, -1]})]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PastCalibration(Part):
+class PastCalibration(Part, frozen=True, kw_only=True):
     """What was in force before the calibration that is."""
 
     scale: Annotated[DecimalText, About("Movement of the tool for a commanded one")] = Decimal(1)
@@ -225,8 +219,7 @@ class PastCalibration(Part):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Calibration(Part):
+class Calibration(Part, frozen=True, kw_only=True):
     """What measuring found: a commanded position c moves the tool by scale x c, and play is lost at each reversal."""
 
     scale: Annotated[DecimalText, About("Movement of the tool for a commanded one")] = Decimal(1)
@@ -242,8 +235,7 @@ class Calibration(Part):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Axis(Part):
+class Axis(Part, frozen=True, kw_only=True):
     """One motor with its driver, travel and limits."""
 
     name: Name
@@ -265,8 +257,7 @@ class Axis(Part):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Pose(Part):
+class Pose(Part, frozen=True, kw_only=True):
     """Positions of axes that are kept with a name."""
 
     name: Name
@@ -274,8 +265,7 @@ class Pose(Part):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Routine(Part):
+class Routine(Part, frozen=True, kw_only=True, dict=True):
     """An ordered program of blocks."""
 
     name: Name
@@ -284,8 +274,7 @@ class Routine(Part):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Machine(Part):
+class Machine(Part, frozen=True, kw_only=True, dict=True):
     """Everything a project file holds."""
 
     name: Title = ""

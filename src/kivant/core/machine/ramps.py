@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from kivant.core.machine.edits import Edit, set_value
 from kivant.core.machine.parts import Axis, Limits, ShapeName, shape_of

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import types
 from collections.abc import Mapping
-from dataclasses import MISSING, dataclass, fields, is_dataclass, replace
 from functools import cached_property
-from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
+
+from msgspec import Struct, StructMeta
+from msgspec.structs import fields, replace
 
 from kivant.core.bounds import Bound
 from kivant.core.fields import Form, NullIsWritten, Tagged
 
 
-@dataclass(frozen=True)
-class Shape:
+class Shape(Struct, frozen=True, dict=True):
     """What a value may be.
 
     Parameters
@@ -74,7 +75,7 @@ class Shape:
     @cached_property
     def is_part(self) -> bool:
         """Whether the value is a part of one class."""
-        return self.tagged is None and is_dataclass(self.type)
+        return self.tagged is None and isinstance(self.type, StructMeta)
 
     def part_of(self, value: Any) -> type | None:
         """Return the class of part that a value (or a parsed object) is to be, None if none."""
@@ -119,6 +120,4 @@ def shapes(part: Any) -> dict[str, Shape]:
 
 
 def _shapes(part: Any) -> dict[str, Shape]:
-    hints = get_type_hints(part, include_extras=True)
-    needed = {field.name: field.default is field.default_factory is MISSING for field in fields(part)}
-    return {name: replace(_shape(hints[name]), required=is_needed) for name, is_needed in needed.items()}
+    return {field.name: replace(_shape(field.type), required=field.required) for field in fields(part)}

@@ -7,10 +7,10 @@ and then the time at which each block begins.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.drive.drivers import driver_kind, switches_off
 from kivant.core.errors import Fault, shown

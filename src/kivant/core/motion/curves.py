@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from kivant.core.motion.plan import AxisPlan, Plan
@@ -19,8 +18,7 @@ _LONG = 20  # corners in a column
 _TINY = 1e-300
 
 
-@dataclass(frozen=True, slots=True)
-class Traces:
+class Traces(Struct, frozen=True):
     """What pictures need of a plan: each axis's curve, and begin and end of each block in s, shape (blocks, 2)."""
 
     curves: list[Curve]

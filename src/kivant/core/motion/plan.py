@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 from typing import NamedTuple, overload
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from kivant.core.errors import KivantError
@@ -28,8 +28,7 @@ class PlanError(KivantError):
     """No plan can be made; ``faults`` says what forbids it."""
 
 
-@dataclass(frozen=True, slots=True)
-class PlannedBlock:
+class PlannedBlock(Struct, frozen=True):
     """When a block begins and ends, in s from the plan's start; a wait for a driver comes before it.
 
     ``path`` leads from the routine to the block. ``braking_s`` is when the move's own braking begins (its end,
@@ -106,8 +105,7 @@ class PlannedBlocks(Sequence[PlannedBlock]):
         return PlannedBlock(self._places.path(row), self._places.block(row), *times)
 
 
-@dataclass(frozen=True)
-class AxisPlan:
+class AxisPlan(Struct, frozen=True, dict=True):
     """What one axis does in a plan."""
 
     axis: Axis
@@ -190,8 +188,7 @@ class AxisPlan:
         return self.train.peak_acceleration / float(self.steps_per_unit)
 
 
-@dataclass(frozen=True)
-class Plan:
+class Plan(Struct, frozen=True):
     """The computed outcome of a routine.
 
     Parameters

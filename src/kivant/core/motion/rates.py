@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Generic, TypeVar
+
+from msgspec import Struct
 
 from kivant.core.drive.drivers import pulse_rate_limit
 from kivant.core.machine.parts import Axis, Machine, shape_of
@@ -13,8 +14,7 @@ from kivant.core.travel.conversion import steps_per_unit
 Real = TypeVar("Real")
 
 
-@dataclass(frozen=True, slots=True)
-class Rates(Generic[Real]):
+class Rates(Struct, Generic[Real], frozen=True):
     """What an axis can do, in one unit of distance (steps here) and seconds; all positive, start may be 0.
 
     Parameters

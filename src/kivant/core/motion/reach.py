@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 from typing import Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from kivant.core.machine.parts import Machine, Routine, start_of
 from kivant.core.motion.blocks import block_kind
@@ -17,8 +19,7 @@ from kivant.core.path import Path, axis_path
 _FAR = Decimal("inf")
 
 
-@dataclass(frozen=True, slots=True)
-class Beyond:
+class Beyond(Struct, frozen=True):
     """A position beyond a limit; `path` leads from the routine to what commands it, in turn `turn`. Axis units."""
 
     path: Path

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from decimal import localcontext
 from fractions import Fraction
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Routine

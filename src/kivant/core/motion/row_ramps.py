@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import fields
 
 import numpy as np
+from msgspec.structs import fields
 
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Machine, shape_of

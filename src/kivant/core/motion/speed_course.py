@@ -7,9 +7,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from functools import cached_property
 from typing import Any, NamedTuple
+
+from msgspec.structs import replace
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine.parts import Axis, Machine, shape_of

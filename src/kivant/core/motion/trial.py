@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import cached_property
 from typing import Literal, NamedTuple
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from kivant.core.machine.parts import Machine, Routine
@@ -31,8 +32,7 @@ class Phase(NamedTuple):
     distance: float
 
 
-@dataclass(frozen=True)
-class TrialMove:
+class TrialMove(Struct, frozen=True, dict=True):
     """A move of one axis from 0 by some distance, and the figures a maker asks about it.
 
     Of a change of speed under way, `change` are the two speeds, axis units/s.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from kivant.core.drive.copper import at_rest, draw_at, supply_volts
 from kivant.core.machine.parts import Axis, Machine
@@ -10,8 +10,7 @@ from kivant.core.motor.load import load_of
 from kivant.core.motor.torque import drive_of
 
 
-@dataclass(frozen=True, slots=True)
-class Holding:
+class Holding(Struct, frozen=True):
     """What holds and what has to be held, all at the rotor, N m; what friction holds by itself is counted off.
 
     Parameters

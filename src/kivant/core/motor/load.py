@@ -7,7 +7,8 @@ radian of the rotor, and more than that by what the stages lose where the motor 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kivant.core.machine.parts import Axis
 from kivant.core.motor.nameplate import nameplate
@@ -15,16 +16,14 @@ from kivant.core.travel.conversion import rotor_turns_per_unit
 from kivant.core.travel.shafts import ratio_so_far
 
 
-@dataclass(frozen=True, slots=True)
-class Term:
+class Term(Struct, frozen=True):
     """One part of a load, in words, and what it is at the rotor: N m or kg m²."""
 
     name: str
     value: float
 
 
-@dataclass(frozen=True, slots=True)
-class LoadAtRotor:
+class LoadAtRotor(Struct, frozen=True):
     """All that a rotor has to move.
 
     Parameters

@@ -12,7 +12,8 @@ P. Acarnley, *Stepping Motors: A Guide to Theory and Practice*, 4th ed., IET, 20
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kivant.core.machine.parts import Motor
 
@@ -21,8 +22,7 @@ _WATTS, _TORQUE, _POWER = 6.5, 0.34, 0.6  # a motor of 0.34 N m stands 6.5 W; ot
 _SPIN_UP = 6e4  # holding torque over inertia of the rotor, rad/s²
 
 
-@dataclass(frozen=True, slots=True)
-class Estimate:
+class Estimate(Struct, frozen=True):
     """A figure that no data sheet told: its key, value, and why it is taken for that."""
 
     key: str
@@ -30,8 +30,7 @@ class Estimate:
     why: str
 
 
-@dataclass(frozen=True, slots=True)
-class Nameplate:
+class Nameplate(Struct, frozen=True):
     """All figures of a motor, one winding (or half of one with a tap); `estimates` are those that were guessed.
 
     Parameters

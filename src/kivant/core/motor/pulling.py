@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.machine.parts import Axis, Machine, shape_of
 from kivant.core.motion.rates import Rates, rates_of

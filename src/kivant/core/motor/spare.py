@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kivant.core.machine.parts import Axis, Machine, Motor
 from kivant.core.motor.load import LoadAtRotor, load_of
@@ -42,8 +43,7 @@ def pulled_at(drive: Drive, motor: Motor, full_steps_hz: float) -> float:
     return low[1] + share * (high[1] - low[1])
 
 
-@dataclass(frozen=True, slots=True)
-class Spare:
+class Spare(Struct, frozen=True):
     """A motor with its drive, load and margin."""
 
     motor: Motor

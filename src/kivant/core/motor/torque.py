@@ -17,8 +17,9 @@ from __future__ import annotations
 import cmath
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from kivant.core.drive.copper import supply_volts
 from kivant.core.drive.drivers import driver_kind
@@ -36,8 +37,7 @@ CONNECTIONS = {"half_coil": (1.0, 1.0, 1.0), "series": (2.0, 4.0, 2.0), "paralle
 _USUAL_VOLTS = 12.0
 
 
-@dataclass(frozen=True, slots=True)
-class Drive:
+class Drive(Struct, frozen=True):
     """What moves a rotor.
 
     Parameters

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import ArrayLike, NDArray
 
 from kivant.core.drive.drivers import pulse_rate_limit
@@ -24,8 +24,7 @@ LimitedBy = Literal["torque", "driver", "board"]
 _GRID = 250
 
 
-@dataclass(frozen=True, slots=True)
-class Ability:
+class Ability(Struct, frozen=True):
     """What the motor of an axis can do with its load.
 
     Parameters

@@ -6,8 +6,9 @@ A place is the way to a block in numbers from 0: (2, 0) is the first inside of t
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import replace
 from functools import partial
+
+from msgspec.structs import replace
 
 from kivant.core.errors import Fault, KivantError
 from kivant.core.machine.axes import free_name

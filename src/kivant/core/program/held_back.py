@@ -7,10 +7,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 from typing import Any, Literal, NamedTuple
+
+from msgspec.structs import replace
 
 from kivant.core.machine.parts import Machine, shape_of
 from kivant.core.machine.tool import bounded_tool_of, tool_of

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
+
+from msgspec.structs import replace
 
 from kivant.core.errors import Fault
 from kivant.core.machine.axes import free_name

@@ -7,9 +7,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import replace
 from decimal import Decimal
 from typing import Any
+
+from msgspec.structs import replace
 
 from kivant.core import quantity
 from kivant.core.errors import Fault, ValueTextError, shown

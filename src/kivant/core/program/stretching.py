@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import replace
 from typing import Any, NamedTuple, cast
+
+from msgspec.structs import replace
 
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Machine, Routine

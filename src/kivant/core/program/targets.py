@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from decimal import Decimal
+
+from msgspec.structs import replace
 
 from kivant.core import quantity
 from kivant.core.errors import Fault, ValueTextError

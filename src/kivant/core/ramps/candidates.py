@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from kivant.core.errors import Fault, KivantError
 from kivant.core.machine.parts import Axis, Machine, ShapeName
@@ -31,8 +32,7 @@ Checkpoint = Callable[[], None]
 """Called now and then; what it raises ends the work."""
 
 
-@dataclass(frozen=True)
-class Candidate:
+class Candidate(Struct, frozen=True):
     """A move with one kind of ramp.
 
     Parameters

@@ -8,10 +8,11 @@ the rotor, and taken back little by little until the rotor surely follows.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 from decimal import Decimal
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from kivant.core.errors import Fault, KivantError
 from kivant.core.machine.parts import Axis, Limits, Machine, ShapeName
@@ -33,8 +34,7 @@ _MOST_TRIES = 25
 _SAFE_LAG_DEG = 160.0  # at 180 it slips
 
 
-@dataclass(frozen=True)
-class Fastest:
+class Fastest(Struct, frozen=True):
     """Limits that make the fastest safe ramp of a shape, how it does, and the reasons, a sentence each."""
 
     shape: ShapeName

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
 import numpy as np
+from msgspec.structs import replace
 
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Axis, Machine, Routine, shape_of

@@ -11,9 +11,10 @@ import math
 import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from kivant.core.machine.parts import Axis, Machine
@@ -41,8 +42,7 @@ _FARTHEST = 15.0  # times the axis's speed: how far the map goes
 _RANGE = 100.0  # from the least acceleration of the map to the greatest
 
 
-@dataclass(frozen=True)
-class Ranges:
+class Ranges(Struct, frozen=True):
     """What a map spans, in axis units and seconds: speeds evenly from 0, accelerations evenly in their logarithm."""
 
     speed: float
@@ -55,8 +55,7 @@ class Ranges:
         return self.speed * share, self.least * (self.most / self.least) ** share
 
 
-@dataclass(frozen=True, eq=False)
-class StallMap:
+class StallMap(Struct, frozen=True, eq=False):
     """What happens: `cells` of shape (accelerations, speeds), how many were simulated, whether it is the finest."""
 
     ranges: Ranges
@@ -65,8 +64,7 @@ class StallMap:
     done: bool
 
 
-@dataclass(frozen=True)
-class _Case:
+class _Case(Struct, frozen=True):
     """What every cell has in common: rotors as they are and made heavier, what drives them, steps of an axis unit."""
 
     rotor: Rotor

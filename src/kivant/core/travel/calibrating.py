@@ -16,10 +16,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from kivant.core.errors import Fault, KivantError
@@ -43,8 +44,7 @@ class CalibrationError(KivantError):
     """Readings that do not tell what is asked."""
 
 
-@dataclass(frozen=True, slots=True)
-class Observation:
+class Observation(Struct, frozen=True):
     """Where the axis was commanded, from which side it came (1, -1, or 0 if not known), and what was read."""
 
     position: float
@@ -52,8 +52,7 @@ class Observation:
     observed: float
 
 
-@dataclass(frozen=True, slots=True)
-class Periodic:
+class Periodic(Struct, frozen=True):
     """An error that comes once a turn of a shaft: 0 the rotor, k the output of stage k. Axis units and degrees."""
 
     shaft: int
@@ -62,8 +61,7 @@ class Periodic:
     phase_deg: float
 
 
-@dataclass(frozen=True, slots=True)
-class Fit:
+class Fit(Struct, frozen=True):
     """What explains the observations; standard uncertainties end in ``_se``, lengths are in axis units.
 
     ``residuals`` are those of all observations, ``outliers`` their numbers from 1 that were left out. ``sense`` is -1

@@ -5,16 +5,16 @@ Everything here is rational arithmetic; a float appears only where a person read
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
+
+from msgspec import Struct
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine.parts import Axis
 from kivant.core.travel.stages import stage_kind, stage_ratio
 
 
-@dataclass(frozen=True, slots=True)
-class Conversion:
+class Conversion(Struct, frozen=True):
     """A wanted position and what the axis makes of it; positions in axis units, all exact."""
 
     position: Fraction

@@ -6,8 +6,9 @@ relative move were rounded by itself.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
+
+from msgspec import Struct
 
 from kivant.core.errors import Fault, ValueTextError
 from kivant.core.machine.parts import Axis
@@ -17,8 +18,7 @@ from kivant.core.travel.conversion import nearest_step, steps_per_unit, units_pe
 MOST_PARTS = 100_000
 
 
-@dataclass(frozen=True, slots=True)
-class Division:
+class Division(Struct, frozen=True):
     """One place: where it should be, the step next to it, and how far that is beside it, in axis units."""
 
     position: Fraction

@@ -9,7 +9,6 @@ from __future__ import annotations
 import math
 import random
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Annotated
 
@@ -17,8 +16,7 @@ from kivant.core.bounds import Ge, Le, MaxLen
 from kivant.core.fields import REAL, WHOLE, About, Count, NotNegative, Part
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Ripple(Part):
+class Ripple(Part, frozen=True, kw_only=True):
     """An error that comes once a turn of a shaft."""
 
     shaft: Annotated[int, Ge(0), Le(32), WHOLE, About("0: the rotor; k: the output of stage k")]
@@ -26,8 +24,7 @@ class Ripple(Part):
     phase_deg: Annotated[float, Ge(-360), Le(360), REAL, About("Where it is greatest", "deg")] = 0.0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Mechanics(Part):
+class Mechanics(Part, frozen=True, kw_only=True):
     """In what an axis differs from its chain of stages; lengths are in axis units."""
 
     scale: Annotated[float, Ge(0.5), Le(2), REAL, About("Movement of the tool for a commanded one")] = 1.0

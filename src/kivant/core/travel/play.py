@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
+
+from msgspec import Struct
 
 from kivant.core.machine.parts import Axis
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
 
 
-@dataclass(frozen=True, slots=True)
-class Play:
+class Play(Struct, frozen=True):
     """The lost motion of an axis: its steps, and the direction (1 or -1) in which they count for nothing."""
 
     steps: int

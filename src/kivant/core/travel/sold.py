@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
+
+from msgspec import Struct
 
 from kivant.core.machine.parts import Axis
 from kivant.core.travel.conversion import units_per_turn
 from kivant.core.travel.shafts import ratio_so_far
 
 
-@dataclass(frozen=True, slots=True)
-class Drift:
+class Drift(Struct, frozen=True):
     """Turns of the rotor for one of the last shaft, as `sold` and as they `are`, and what the difference makes.
 
     ``per_turn`` is by how much a turn that is reckoned by the ratio sold goes too far, in axis units; negative: short.

@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
 from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 LEAST_TEETH, MOST_TEETH = 9, 60
 MOST_STAGES = 9
 _TRIED = 20_000  # trains looked at one by one; what is asked for is narrowed to the nearest so many
 
 
-@dataclass(frozen=True, slots=True)
-class Train:
+class Train(Struct, frozen=True):
     """Pairs of driving and driven teeth, and by how much their ratio differs from the one that was asked for."""
 
     pairs: tuple[tuple[int, int], ...]

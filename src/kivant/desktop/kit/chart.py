@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import ArrayLike
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPolygonF
@@ -16,8 +16,7 @@ from kivant.desktop.kit.theme import Theme, font
 _LABEL = 18.0  # height of a label, pixels
 
 
-@dataclass(frozen=True, slots=True)
-class Scale:
+class Scale(Struct, frozen=True):
     """Values from `low` to `high` along pixels from `begin` to `end`."""
 
     low: float
@@ -73,8 +72,7 @@ def paint_time_axis(
         painter.drawText(QRectF(left, top, 80, _LABEL), Qt.AlignmentFlag.AlignHCenter, text)
 
 
-@dataclass(frozen=True, slots=True)
-class Pane:
+class Pane(Struct, frozen=True):
     """One chart: a box of pixels, a horizontal scale, and values from 0 up to `top`."""
 
     box: QRectF

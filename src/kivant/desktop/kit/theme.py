@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 from importlib import resources
 from types import MappingProxyType
 from typing import Literal
 
+from msgspec import Struct
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette, QPen
 from PySide6.QtWidgets import QApplication
@@ -51,8 +51,7 @@ _ROLES: MappingProxyType[str, tuple[str, int, int]] = MappingProxyType(
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Theme:
+class Theme(Struct, frozen=True):
     """One design in two lights."""
 
     night: bool = False

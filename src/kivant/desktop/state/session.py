@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import AbstractContextManager
-from dataclasses import replace
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from kivant.app.document.document import Document

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainter
 from PySide6.QtWidgets import QWidget
@@ -13,8 +13,7 @@ from kivant.core.machine import Axis
 from kivant.desktop.state.session import Session
 
 
-@dataclass(frozen=True, slots=True)
-class StationKind:
+class StationKind(Struct, frozen=True):
     """A station and its plate on the chain.
 
     Parameters

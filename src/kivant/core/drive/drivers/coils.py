@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cache
 from typing import TYPE_CHECKING, Annotated, Literal
+
+from msgspec.structs import replace
 
 from kivant.core.bounds import Ge, Le, MaxLen
 from kivant.core.drive.drivers.kind import (
@@ -35,8 +36,7 @@ Outputs = Literal["sink", "source", "bridge"]
 """Whether outputs draw current from a tap to ground, give it to a tap, or drive both ends of a winding."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class CoilLines(Lines):
+class CoilLines(Lines, frozen=True, kw_only=True):
     """The board lines of the four coils; for a bipolar motor A+, B+, A-, B- in this order."""
 
     A: Name
@@ -46,16 +46,14 @@ class CoilLines(Lines):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class OwnSequence(Part):
+class OwnSequence(Part, frozen=True, kw_only=True):
     """A table of coil words of one's own; coil A is the lowest bit."""
 
     rows: Annotated[tuple[Annotated[int, Ge(0), Le(15), WHOLE], ...], MaxLen(MOST_ROWS), About("Words of one cycle")]
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class CoilDriver(Driver):
+class CoilDriver(Driver, frozen=True, kw_only=True):
     """Four switches, one a coil end, that play a sequence of rows."""
 
     kind: Literal["coils"] = "coils"

@@ -11,9 +11,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple
+
+from msgspec import Struct
 
 from kivant.core.drive.phases import Row
 from kivant.core.fields import Level, Part
@@ -30,26 +31,23 @@ Connection = Literal["half_coil", "series", "parallel"]
 NS_PER_S = 1_000_000_000
 
 
-class Lines(Part):
+class Lines(Part, frozen=True, kw_only=True):
     """Which board line each line of a driver is wired to; None where it is not."""
 
-    __slots__ = ()
 
-
-class Driver(Part):
+class Driver(Part, frozen=True, kw_only=True):
     """What turns steps into coil currents; ``kind`` names its kind."""
 
-    __slots__ = ()
-    kind: str
-    lines: Any
-    supply: str | None
-    supply_v: float | None
-    at_rest: AtRest
-    reduced_percent: float | None
+    if TYPE_CHECKING:
+        kind: str
+        lines: Any
+        supply: str | None
+        supply_v: float | None
+        at_rest: AtRest
+        reduced_percent: float | None
 
 
-@dataclass(frozen=True, slots=True)
-class Edges:
+class Edges(Struct, frozen=True):
     """Changes of an axis's lines, in no particular order across lines.
 
     Parameters
@@ -66,8 +64,7 @@ class Edges:
     levels: NDArray[np.int8]
 
 
-@dataclass(frozen=True, slots=True)
-class Excitation:
+class Excitation(Struct, frozen=True):
     """What a driver makes of a motor's coils at one step.
 
     Parameters
@@ -95,8 +92,7 @@ class Finer(NamedTuple):
     words: str
 
 
-@dataclass(frozen=True, slots=True)
-class DriverKind:
+class DriverKind(Struct, frozen=True):
     """All that the core knows of a kind of driver; every callable takes the driver first.
 
     Parameters

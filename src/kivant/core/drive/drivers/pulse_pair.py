@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from kivant.core.drive.drivers.kind import AtRest, DriverKind, Edges, Lines, level
@@ -14,8 +13,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PulsePairLines(Lines):
+class PulsePairLines(Lines, frozen=True, kw_only=True):
     """The board lines of a driver with a pulse line for each direction."""
 
     CW: Name
@@ -24,8 +22,7 @@ class PulsePairLines(Lines):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PulsePairDriver(PulseDriver):
+class PulsePairDriver(PulseDriver, frozen=True, kw_only=True):
     """A driver that takes pulses on CW or on CCW."""
 
     kind: Literal["pulse_pair"] = "pulse_pair"

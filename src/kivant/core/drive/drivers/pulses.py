@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any
 
 from kivant.core.bounds import Ge, Le
@@ -16,8 +15,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PulseDriver(Driver):
+class PulseDriver(Driver, frozen=True, kw_only=True):
     """A driver that takes pulses: with a direction line, or with a line for each direction.
 
     Times are in microseconds. For a pulse pair, direction hold and set-up together are the least time

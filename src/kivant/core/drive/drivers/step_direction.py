@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from kivant.core.drive.drivers.kind import NS_PER_S, AtRest, DriverKind, Edges, Lines, level, ns
@@ -14,8 +13,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StepDirectionLines(Lines):
+class StepDirectionLines(Lines, frozen=True, kw_only=True):
     """The board lines of a step/direction driver; ``EN`` is None where none is wired."""
 
     STEP: Name
@@ -24,8 +22,7 @@ class StepDirectionLines(Lines):
     x: Extra = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StepDirectionDriver(PulseDriver):
+class StepDirectionDriver(PulseDriver, frozen=True, kw_only=True):
     """A driver that takes pulses on STEP and a level on DIR."""
 
     kind: Literal["step_direction"] = "step_direction"

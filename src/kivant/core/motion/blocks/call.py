@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from typing import Annotated, Literal
+
+from msgspec.structs import replace
 
 from kivant.core.fields import About, Extra, Name
 from kivant.core.motion.blocks.kind import Block, BlockKind, Off, Own, Referred
 from kivant.core.path import Path
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Call(Block):
+class Call(Block, frozen=True, kw_only=True):
     """Another routine of the machine is done from where the axes stand; its own start is not looked at."""
 
     do: Literal["call"] = "call"

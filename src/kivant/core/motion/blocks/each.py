@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from kivant.core.fields import About, Extra, Factor, Positions
@@ -10,8 +9,7 @@ from kivant.core.motion.blocks import targets
 from kivant.core.motion.blocks.kind import BlockKind, Off, Own, Paced, Rows
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Each(Paced):
+class Each(Paced, frozen=True, kw_only=True):
     """Every axis named moves by itself, as fast as it can; the block ends when all have arrived."""
 
     do: Literal["each"] = "each"

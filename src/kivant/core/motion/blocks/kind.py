@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
-from typing import Annotated, Any, Literal, Protocol
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Protocol
+
+from msgspec import Struct
 
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Name, Part
@@ -18,20 +19,20 @@ Referred = Literal["axis", "pose", "routine"]
 """What a block can name."""
 
 
-class Block(Part):
+class Block(Part, frozen=True, kw_only=True):
     """One entry of a routine; ``do`` names its kind."""
 
-    __slots__ = ()
-    do: str
-    name: str | None
-    off: bool | None
+    if TYPE_CHECKING:
+        do: str
+        name: str | None
+        off: bool | None
 
 
-class Paced(Block):
+class Paced(Block, frozen=True, kw_only=True):
     """A block that moves axes at speeds which can be scaled."""
 
-    __slots__ = ()
-    speed_factor: float | None
+    if TYPE_CHECKING:
+        speed_factor: float | None
 
     @property
     def factor(self) -> float:
@@ -96,8 +97,7 @@ def _one(_block: Any, _counter: Counter) -> int:
     return 1
 
 
-@dataclass(frozen=True, slots=True)
-class BlockKind:
+class BlockKind(Struct, frozen=True):
     """All that the core knows of a kind of block; every callable takes the block first.
 
     Parameters

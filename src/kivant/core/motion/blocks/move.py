@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
 from typing import Annotated, Literal
+
+from msgspec.structs import replace
 
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Extra, Factor, Name, Positions, Positive
@@ -13,8 +14,7 @@ from kivant.core.motion.blocks.kind import Block, BlockKind, Off, Own, Paced, Re
 from kivant.core.path import Path
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Move(Paced):
+class Move(Paced, frozen=True, kw_only=True):
     """A coordinated move: ``to`` absolute and ``by`` relative targets by axis name, in axis units, or a pose."""
 
     do: Literal["move"] = "move"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from kivant.core.bounds import MaxLen
@@ -10,8 +9,7 @@ from kivant.core.fields import Extra
 from kivant.core.motion.blocks.kind import Block, BlockKind, Off, Own
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Note(Block):
+class Note(Block, frozen=True, kw_only=True):
     """Text for people; nothing moves and no time passes."""
 
     do: Literal["note"] = "note"

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
 from kivant.core.fields import Extra, Seconds
 from kivant.core.motion.blocks.kind import Block, BlockKind, Off, Own
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Pause(Block):
+class Pause(Block, frozen=True, kw_only=True):
     """Every axis rests for so many seconds."""
 
     do: Literal["pause"] = "pause"

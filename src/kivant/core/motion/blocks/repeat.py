@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from typing import Annotated, Any, Literal
+
+from msgspec.structs import replace
 
 from kivant.core.bounds import MaxLen
 from kivant.core.fields import About, Count, Extra, Tagged
@@ -12,8 +13,7 @@ from kivant.core.motion.blocks.kind import BLOCKS, Block, BlockKind, Counter, Of
 from kivant.core.path import Path
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Repeat(Block):
+class Repeat(Block, frozen=True, kw_only=True):
     """The blocks inside are done so many times."""
 
     do: Literal["repeat"] = "repeat"

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
 from typing import Annotated, Literal
+
+from msgspec.structs import replace
 
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Extra, Factor, Positions, Positive, Seconds
@@ -12,8 +13,7 @@ from kivant.core.motion.blocks.kind import BlockKind, Off, Own, Paced, Referred,
 from kivant.core.path import Path
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Spin(Paced):
+class Spin(Paced, frozen=True, kw_only=True):
     """Axes turn at speeds, axis units/s; turns and distance are those of the first one named."""
 
     do: Literal["spin"] = "spin"

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import replace
 from typing import Any, Protocol
+
+from msgspec.structs import replace
 
 from kivant.core.errors import Fault
 from kivant.core.motion.blocks.kind import Block, Referred, Targets, renamed_values

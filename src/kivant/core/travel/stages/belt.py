@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from typing import Annotated, Literal
@@ -11,8 +10,7 @@ from kivant.core.fields import About, Count, DecimalText, Extra
 from kivant.core.travel.stages.kind import Common, Reverses, Stage, StageKind
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Belt(Stage):
+class Belt(Stage, frozen=True, kw_only=True):
     """A toothed belt over a pulley: pitch in mm, teeth of the pulley."""
 
     stage: Literal["belt"] = "belt"

@@ -3,21 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Annotated, Any, NamedTuple
+from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
+
+from msgspec import Struct, field
 
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Part
 from kivant.core.path import Path
 
 
-class Stage(Part):
+class Stage(Part, frozen=True, kw_only=True):
     """One link of the chain from rotor to tool; ``stage`` names its kind."""
 
-    __slots__ = ()
-    stage: str
-    reverses: bool | None
+    if TYPE_CHECKING:
+        stage: str
+        reverses: bool | None
 
 
 Reverses = Annotated[bool | None, About("Whether its output turns against its input")]
@@ -31,8 +32,7 @@ class Common(NamedTuple):
     words: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class StageKind:
+class StageKind(Struct, frozen=True):
     """All that the core knows of a kind of stage.
 
     Parameters

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
 
@@ -10,8 +9,7 @@ from kivant.core.fields import Count, Extra
 from kivant.core.travel.stages.kind import Reverses, Stage, StageKind
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Pulleys(Stage):
+class Pulleys(Stage, frozen=True, kw_only=True):
     """Two pulleys with a toothed belt, by their tooth counts."""
 
     stage: Literal["pulleys"] = "pulleys"

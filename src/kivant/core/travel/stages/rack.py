@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 from typing import Annotated, Literal
@@ -12,8 +11,7 @@ from kivant.core.travel.circle import PI
 from kivant.core.travel.stages.kind import Common, Reverses, Stage, StageKind
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Rack(Stage):
+class Rack(Stage, frozen=True, kw_only=True):
     """A pinion that runs along a rack: module in mm, teeth of the pinion."""
 
     stage: Literal["rack"] = "rack"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
 
@@ -10,8 +9,7 @@ from kivant.core.fields import Extra, RatioText
 from kivant.core.travel.stages.kind import Reverses, Stage, StageKind
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Ratio(Stage):
+class Ratio(Stage, frozen=True, kw_only=True):
     """A reduction known by its ratio only: a decimal ``13.73`` or a fraction ``p/q``."""
 
     stage: Literal["ratio"] = "ratio"

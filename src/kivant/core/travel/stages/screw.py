@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
 from typing import Annotated, Literal
+
+from msgspec.structs import replace
 
 from kivant.core.errors import Fault
 from kivant.core.fields import About, Count, DecimalText, Extra
@@ -14,8 +15,7 @@ from kivant.core.path import Path
 from kivant.core.travel.stages.kind import Common, Reverses, Stage, StageKind
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Screw(Stage):
+class Screw(Stage, frozen=True, kw_only=True):
     """A screw: by its lead, or by the pitch of its thread and the number of its starts."""
 
     stage: Literal["screw"] = "screw"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import Annotated, Literal
 
@@ -10,8 +9,7 @@ from kivant.core.fields import About, Count, Extra
 from kivant.core.travel.stages.kind import Reverses, Stage, StageKind
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Worm(Stage):
+class Worm(Stage, frozen=True, kw_only=True):
     """A worm and its wheel, by starts and teeth."""
 
     stage: Literal["worm"] = "worm"

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from msgspec import Struct
 from PySide6.QtCore import QPointF, QRectF
 
 from kivant.core.drive.drivers import board_lines, driver_kind
@@ -18,8 +17,7 @@ UNWIRED = ""
 _MOST_FREE = 3
 
 
-@dataclass(frozen=True)
-class CordPlaces:
+class CordPlaces(Struct, frozen=True):
     """The sockets of an axis in a picture; `free` are the board's lines that nobody uses."""
 
     axis: Axis

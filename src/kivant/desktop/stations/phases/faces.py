@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import importlib
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kivant.core.path import Path
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.phases.face import Face
 
 
-@dataclass(frozen=True, slots=True)
-class FaceKind:
+class FaceKind(Struct, frozen=True):
     """A face: its name for people, its class as ``module:class`` of this package, and the places it shows."""
 
     title: str

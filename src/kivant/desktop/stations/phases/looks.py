@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kivant.core.drive.drivers import driver_kind, sequence_name
 from kivant.core.machine import Axis
 from kivant.core.travel.conversion import steps_per_full_step
 
 
-@dataclass(frozen=True, slots=True)
-class Look:
+class Look(Struct, frozen=True):
     """How a kind of driver looks.
 
     Parameters

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QWidget

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter
@@ -27,16 +27,14 @@ _STEADY = ("trapezoid", "s_curve")  # shapes whose acceleration is a limit that 
 _STEMS_APART = 4.0  # pixels
 
 
-@dataclass(frozen=True, slots=True)
-class Frame:
+class Frame(Struct, frozen=True):
     """The scale of the chart: kept while a handle is dragged, so that the hand and the curve stay together."""
 
     seconds: float
     top_speed: float
 
 
-@dataclass(frozen=True)
-class RampPicture:
+class RampPicture(Struct, frozen=True, dict=True):
     """Speed, torque, position and step intervals of a move in a room of pixels, one above the other."""
 
     move: TrialMove

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPolygonF
 
@@ -16,8 +15,7 @@ from kivant.desktop.kit.theme import Theme
 _MOST = 1.6  # of the greatest torque there is: what needs more is cut off
 
 
-@dataclass(frozen=True)
-class TorquePane:
+class TorquePane(Struct, frozen=True):
     """One pane of the chart; times count from the begin of the move."""
 
     demand: Demand

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from decimal import Decimal
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication
 
 from kivant.core.errors import KivantError

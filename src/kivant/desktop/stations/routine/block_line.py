@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import Any, cast
 
+from msgspec import Struct, field
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt
 from PySide6.QtGui import QFont, QPainter
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, QTreeView
@@ -21,8 +21,7 @@ ROW = 27
 Index = QModelIndex | QPersistentModelIndex
 
 
-@dataclass(slots=True)
-class Marks:
+class Marks(Struct):
     """What is marked in the list: the block in force at the playhead, and what is wrong, by places."""
 
     in_force: Place | None = None

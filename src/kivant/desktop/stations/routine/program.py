@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
 from decimal import Decimal
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from kivant.core.errors import Fault, KivantError

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from msgspec import Struct
+from msgspec.structs import replace
 
 LEAST_S = 2e-6
 """Shortest span that can be seen, s."""
 
 
-@dataclass(frozen=True, slots=True)
-class ViewSpan:
+class ViewSpan(Struct, frozen=True):
     """Times from `begin` to `end` of a plan that lasts `whole`, all in s."""
 
     begin: float = 0.0

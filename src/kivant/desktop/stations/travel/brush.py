@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter
 
 from kivant.desktop.kit.theme import Theme
 
 
-@dataclass(frozen=True, slots=True)
-class Brush:
+class Brush(Struct, frozen=True):
     """What a part is drawn with, and around which point of the shaft line."""
 
     painter: QPainter

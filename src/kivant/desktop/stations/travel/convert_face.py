@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
 
+from msgspec import Struct
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from kivant.core.errors import Fault, ValueTextError
@@ -22,8 +22,7 @@ from kivant.desktop.widgets.value_field import ValueField
 _FIRST = {"deg": Fraction(90), "mm": Fraction(25, 2)}
 
 
-@dataclass
-class _Typed:
+class _Typed(Struct):
     """What was typed for an axis; nothing yet."""
 
     position: Fraction | None = None

@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
+from msgspec import Struct
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPolygonF
 
@@ -242,8 +242,7 @@ def _small_drum(painter: QPainter, _stage: Any, box: QRectF) -> None:
     painter.drawLine(QPointF(x + radius, y), QPointF(x + radius, y + 8))
 
 
-@dataclass(frozen=True, slots=True)
-class StagePicture:
+class StagePicture(Struct, frozen=True):
     """How a kind of stage is drawn.
 
     Parameters

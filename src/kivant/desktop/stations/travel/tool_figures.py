@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from decimal import Decimal
 from functools import partial
 from typing import Any
 
+from msgspec import Struct
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from kivant.core.errors import Fault, ValueTextError
@@ -24,8 +24,7 @@ from kivant.files.writer import written
 _NONE = "none"
 
 
-@dataclass(frozen=True, slots=True)
-class _Figure:
+class _Figure(Struct, frozen=True):
     """One of them: what it is called and means, how it is shown, and what a text makes of it in a file."""
 
     word: str
