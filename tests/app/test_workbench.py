@@ -104,6 +104,18 @@ class Findings(BenchTest):
         self.until(lambda: bench.planning.checked(bench.machine))
         self.assertIn("outside-limits", [f.code for f in bench.planning.findings])
 
+    def test_a_plan_comes_first_and_runs_when_its_findings_are_known(self):
+        bench, seen = self.bench, []
+        bench.planning.changed.connect(
+            lambda: seen.append((bench.planning.checked(bench.machine), bench.running.start()))
+        )
+        bench.planning.settled.connect(
+            lambda: seen.append((bench.planning.checked(bench.machine), bench.running.obstacle))
+        )
+        bench.edit(typed(axis_path(0, "limits", "speed"), "30"), "speed")
+        self.until(lambda: len(seen) == 2)
+        self.assertEqual(seen, [(False, False), (True, "")])
+
     def test_what_holds_the_plan_back_is_looked_for_while_somebody_looks(self):
         bench = self.bench
         self.assertIsNone(bench.holding.greatest)

@@ -2,25 +2,15 @@
 
 from __future__ import annotations
 
-import contextlib
-import json
-import math
-import os
-from concurrent.futures import ThreadPoolExecutor
-from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING
 
 from kivant.app.choice import Choice
-from kivant.app.document.memory import read_json
-from kivant.app.measuring import Measuring
-from kivant.core.travel.calibrating import Observation
-from kivant.core.travel.play import Play
-from kivant.files.write import private_folder, write_atomically
 
-MOST_FILES = 200
-"""Machines of which readings are kept; those that were not touched longest go first."""
-_MOST_READINGS = 10_000
+if TYPE_CHECKING:
+    from concurrent.futures import ThreadPoolExecutor
+
+    from kivant.app.measuring import Measuring
 
 
 class Measurings:
@@ -43,10 +33,13 @@ class Measurings:
     @property
     def now(self) -> Measuring:
         """The chosen axis's; it belongs to the open document."""
+        from kivant.app.kept_readings import readings_in  # with all that fits: not for the start
+        from kivant.app.measuring import Measuring
+
         if self._document is not self._choice.document:
             self._document = self._choice.document
             file = self._file()
-            self._of = _read(read_json(file)) if file else {}
+            self._of = readings_in(file) if file else {}
         axis = self._choice.axis
         return self._of.setdefault(axis.name if axis else "", Measuring())
 
@@ -55,10 +48,14 @@ class Measurings:
         file = self._file()
         if file is None or self._document is not self._choice.document:
             return
-        axes = {name: _written(one) for name, one in self._of.items() if one.read or one.before}
+        from concurrent.futures import ThreadPoolExecutor
+
+        from kivant.app import kept_readings
+
+        axes = {name: kept_readings.written(one) for name, one in self._of.items() if one.read or one.before}
         if self._thread is None:
             self._thread = ThreadPoolExecutor(1, "readings")
-        self._thread.submit(_keep, file, str(self._choice.document.path), axes)
+        self._thread.submit(kept_readings.keep, file, str(self._choice.document.path), axes)
 
     def close(self) -> None:
         """Wait until all is kept."""
@@ -69,50 +66,6 @@ class Measurings:
         path = self._choice.document.path
         if self._folder is None or path is None:
             return None
-        import hashlib  # not for the start, which has no readings to look for
+        from kivant.app.kept_readings import file_of
 
-        return self._folder / f"{hashlib.sha256(os.fsencode(os.path.realpath(path))).hexdigest()[:32]}.json"
-
-
-def _keep(file: Path, machine: str, axes: dict[str, Any]) -> None:
-    with contextlib.suppress(OSError):
-        if not axes:
-            file.unlink(missing_ok=True)
-            return
-        private_folder(file.parent)
-        body = json.dumps({"machine": machine, "axes": axes}, indent=1)
-        write_atomically(file, [body.encode(errors="replace")], private=True)
-        by_age = sorted(file.parent.glob("*.json"), key=lambda other: other.stat().st_mtime_ns, reverse=True)
-        for old in by_age[MOST_FILES:]:
-            old.unlink(missing_ok=True)
-
-
-def _written(measuring: Measuring) -> dict[str, Any]:
-    rows = {key: [[o.position, o.approach, o.observed] for o in getattr(measuring, key)] for key in ("read", "before")}
-    if measuring.taken_with is None:
-        return rows
-    ratio, play = measuring.taken_with
-    return {**rows, "taken_with": [f"{ratio.numerator}/{ratio.denominator}", play.steps, play.first]}
-
-
-def _read(document: dict[str, Any]) -> dict[str, Measuring]:
-    """Return what was kept; whatever is damaged is taken for missing."""
-    axes = document.get("axes")
-    found = {}
-    for name, body in axes.items() if isinstance(axes, dict) else ():
-        with contextlib.suppress(TypeError, ValueError, ArithmeticError, KeyError, AttributeError):
-            ratio, steps, first = body.get("taken_with") or ("0", 0, 1)
-            found[name] = Measuring(
-                read=_observations(body["read"]),
-                before=_observations(body["before"]),
-                taken_with=(Fraction(ratio), Play(int(steps), int(first))) if body.get("taken_with") else None,
-            )
-    return found
-
-
-def _observations(rows: list[list[float]]) -> list[Observation]:
-    found = [Observation(float(position), int(approach), float(seen)) for position, approach, seen in rows]
-    for o in found:
-        if not (math.isfinite(o.position) and math.isfinite(o.observed) and o.approach in (-1, 0, 1)):
-            raise ValueError("no reading")
-    return found[:_MOST_READINGS]
+        return file_of(self._folder, path)

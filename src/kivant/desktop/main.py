@@ -76,6 +76,7 @@ def main(arguments: Sequence[str]) -> int:
     window.recover()
     # What the start has made stays: looking through all of it for garbage would hold up the window now and then.
     gc.freeze()
+    gc.enable()
     # Python hears Ctrl+C in the terminal only when it runs: wake it now and then.
     signal.signal(signal.SIGINT, lambda *_: window.close())
 

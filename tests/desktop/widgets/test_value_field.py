@@ -5,9 +5,11 @@ from decimal import Decimal
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QStyle, QStyleOptionFrame
 
 from kivant.app.document.document import Document
 from kivant.core.machine import Ratio
+from kivant.desktop.kit.theme import VALUE_INSET
 from tests.desktop.painted import Painted
 from tests.desktop.stations.base import RAMP, TRAVEL, StationTest
 from tests.machines import coil_axis, machine
@@ -46,6 +48,10 @@ class Values(StationTest):
             field.setFocus()
             self.assertEqual(field.text(), ratio.ratio)
             travel.cards[0].field.setFocus()
+            option = QStyleOptionFrame()
+            field.initStyleOption(option)
+            room = field.style().subElementRect(QStyle.SubElement.SE_LineEditContents, option, field).width()
+            self.assertEqual(room, field.width() - 2 * VALUE_INSET, "as the style has it")
         self.assertIsNone(session.document.undo_name)
         field.setFocus()
         field.setCursorPosition(3)

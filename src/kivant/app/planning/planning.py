@@ -1,4 +1,4 @@
-"""Planning: findings and the plan of the open machine, made anew in the background after each change."""
+"""Planning: the plan of the open machine and its findings, made anew in the background after each change."""
 
 from __future__ import annotations
 
@@ -29,19 +29,26 @@ class Findings(Struct, frozen=True):
 
 
 class Planning:
-    """The newest findings and plan; ``changed`` tells of a plan, ``findings_changed`` of findings."""
+    """The newest plan and findings; ``changed`` tells of a plan, ``findings_changed`` of findings.
+
+    The plan comes first, as it is what a hand that drags looks at; ``settled`` tells that both are known.
+    """
 
     def __init__(self, background: Background, post: Post, simulating: Background) -> None:
-        self.changed, self.findings_changed = Event(), Event()
+        self.changed, self.findings_changed, self.settled = Event(), Event(), Event()
         self.plan: Plan | None = None
         self.traces: Traces = NO_TRACES
         self.error: KivantError | None = None
-        self.busy = True
         self.findings: tuple[Finding, ...] = ()
         self._checked: Machine | None = None
         self._looked_at: Machine | None = None
         self._background, self._post, self._simulating = background, post, simulating
-        self._wished = 0
+        self._wished = self._planned = 0
+
+    @property
+    def busy(self) -> bool:
+        """Whether the plan or the findings of the machine as it is now are not known yet."""
+        return self._planned < max(self._wished, 1) or self._checked is not self._looked_at
 
     @property
     def duration_s(self) -> float:
@@ -62,22 +69,21 @@ class Planning:
         return self._checked is machine
 
     def wish(self, machine: Machine, routine: Routine, senses: Mapping[str, int] | None = None) -> None:
-        """Ask for the findings of a machine, where they are not known, and for a plan.
+        """Ask for a plan, and for the findings of a machine where they are not known.
 
         `senses` say in which direction axes have taken up their play, if otherwise than they were calibrated.
         """
-        self.busy = True
         self._wished += 1
         number, self._looked_at = self._wished, machine
-        if self.checked(machine):
-            self._background.drop("findings")  # of what was undone meanwhile
-        else:
-            self._background.wish("findings", lambda checkpoint: _find(machine, checkpoint), self._deliver_findings)
         self._background.wish(
             "plan",
             lambda checkpoint: _plan(machine, routine, senses, checkpoint),
             lambda made: self._deliver(number, made),
         )
+        if self.checked(machine):
+            self._background.drop("findings")  # of what was undone meanwhile
+        else:
+            self._background.wish("findings", lambda checkpoint: _find(machine, checkpoint), self._deliver_findings)
 
     def _deliver_findings(self, result: Findings) -> None:
         self._post(lambda: self._take_findings(result))
@@ -90,6 +96,7 @@ class Planning:
             return  # it was undone, or changed again
         self._checked = result.machine
         self._show_findings(result)
+        self._settle()
         # What takes a simulation comes later, and holds no plan up.
         self._simulating.wish(
             "findings",
@@ -104,9 +111,14 @@ class Planning:
 
     def _take(self, number: int, made: Plan | None, found: Traces, error: KivantError | None) -> None:
         if number == self._wished:
-            self.busy = False
+            self._planned = number
             self.plan, self.traces, self.error = made, found, error
             self.changed()
+            self._settle()
+
+    def _settle(self) -> None:
+        if not self.busy:
+            self.settled()
 
 
 def _find(machine: Machine, checkpoint: Checkpoint) -> Findings:

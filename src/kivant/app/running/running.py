@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
@@ -13,15 +14,10 @@ from kivant.app.choice import Choice
 from kivant.app.event import Event
 from kivant.app.planning.own_move import NAME, own_move
 from kivant.app.planning.planning import Planning
-from kivant.app.running.by_row import ByRow
-from kivant.app.running.manual_move import ManualMove
-from kivant.app.running.source import MotionSource, PlanSource
 from kivant.app.running.standing import Standing
 from kivant.app.running.status import Status
 from kivant.app.running.stops import Stops
-from kivant.app.running.streamer import Streamer
 from kivant.app.running.tools import Tools
-from kivant.board.transport import check_address
 from kivant.core.errors import KivantError
 from kivant.core.findings import Finding, errors_in
 from kivant.core.machine import Machine, Move, Routine
@@ -31,6 +27,12 @@ from kivant.core.motion.plan import Plan
 from kivant.core.motion.remainder import remainder
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
+
+if TYPE_CHECKING:
+    from kivant.app.running.by_row import ByRow
+    from kivant.app.running.manual_move import ManualMove
+    from kivant.app.running.source import MotionSource
+    from kivant.app.running.streamer import Streamer
 
 
 class Running:
@@ -65,6 +67,8 @@ class Running:
         address, self.address_error = text.strip(), ""
         try:
             if address:
+                from kivant.board.transport import check_address  # with the ways to boards: not for the start
+
                 check_address(address)
             self.address = address
         except KivantError as error:
@@ -90,9 +94,7 @@ class Running:
         made = self._planning.plan
         if self.active or self.obstacle or self.address_error or made is None:
             return False
-        self._begin(
-            Streamer(lambda: PlanSource(made), self.address or None, pointers=self.tools.pointers), made.machine, made
-        )
+        self._begin(_player(self, lambda: made), made.machine, made)
         return True
 
     @property
@@ -109,18 +111,19 @@ class Running:
             or stopped is None
             or status is None
             or self.address_error
+            or not self._planning.checked(machine)
             or _error_of_machine(self._planning.findings)
         ):
             return False
 
-        def make() -> MotionSource:
+        def make() -> Plan:
             # A routine of many blocks takes a while to plan: this is done on the run's own thread.
             rest = remainder(stopped, status.elapsed_s, status.counts)
             senses = {axis.name: axis.taken.sense_at(status.elapsed_s) for axis in stopped.axes if axis.has_play}
             self.plan = plan(machine, rest if rest is not None else own_move({}, {}), senses=senses)
-            return PlanSource(self.plan)
+            return self.plan
 
-        self._begin(Streamer(make, self.address or None, pointers=self.tools.pointers), machine, going_on=True)
+        self._begin(_player(self, make), machine, going_on=True)
         return True
 
     def start_manual_move(self) -> bool:
@@ -128,12 +131,14 @@ class Running:
         machine, index = self._choice.machine, self._choice.index
         if not self._may_move_by_hand():
             return False
+        from kivant.app.running.manual_move import ManualMove
+
         try:
             source = self._manual = ManualMove(machine, index, self.standing)
         except KivantError as error:
             self.noticed(str(error))
             return False
-        self._begin(Streamer(lambda: source, self.address or None, pointers=self.tools.pointers), machine)
+        self._begin(_player(self, lambda: source), machine)
         return True
 
     def hold_row(self, row: int) -> None:
@@ -141,6 +146,8 @@ class Running:
         machine, index = self._choice.machine, self._choice.index
         if not self._may_move_by_hand():
             return
+        from kivant.app.running.by_row import ByRow
+
         counts = tuple(nearest_step(self.standing.motor_steps(axis)) for axis in machine.axes)
         self._begin(ByRow(machine, index, row, counts, self.address or None), machine)
 
@@ -160,12 +167,12 @@ class Running:
             return False
         here, senses = self.standing.of(machine), dict(self.standing.senses)
 
-        def make() -> MotionSource:
+        def make() -> Plan:
             routine = Routine(name=NAME, start=here or None, blocks=tuple(Move(to=dict(to)) for to in places))
             self._way = plan(as_written(machine), routine, senses=senses)
-            return PlanSource(self._way)
+            return self._way
 
-        self._begin(Streamer(make, self.address or None, pointers=self.tools.pointers), machine)
+        self._begin(_player(self, make), machine)
         return True
 
     def _may_move_by_hand(self) -> bool:
@@ -270,3 +277,15 @@ class Running:
 def _error_of_machine(findings: Sequence[Finding]) -> str:
     errors = [f for f in errors_in(findings) if f.place.routine is None]
     return f"{errors[0].message} {errors[0].remedy}" if errors else ""
+
+
+def _player(running: Running, make: Callable[[], Plan | ManualMove]) -> Streamer:
+    """Return what plays, on the chosen board, what is made on the run's own thread."""
+    from kivant.app.running.source import PlanSource  # with the way to a board: not for the start
+    from kivant.app.running.streamer import Streamer
+
+    def source() -> MotionSource:
+        played = make()
+        return PlanSource(played) if isinstance(played, Plan) else played
+
+    return Streamer(source, running.address or None, pointers=running.tools.pointers)

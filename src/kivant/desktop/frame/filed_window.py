@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import contextlib
-from concurrent.futures import Future
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
+from PySide6.QtWidgets import QMainWindow
 
 from kivant.app.document.autosave import Autosave, leftovers
 from kivant.app.document.document import Document
@@ -19,16 +19,17 @@ from kivant.desktop.frame.notice import Notice
 from kivant.desktop.frame.placement import Placement
 from kivant.desktop.kit import theme as themes
 from kivant.desktop.kit.aside import aside
-from kivant.desktop.kit.literal import literal
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.value_field import ValueField
 from kivant.files.project import SUFFIX
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future
 
 AUTOSAVE_MS = 300
 """How long an edit waits to be kept: with the writing of it, well below a second."""
 _LAST_S = 3.0
 """For the last keeping when somebody wants Kivant to end."""
-FILTER = f"Kivant machines (*{SUFFIX})"
 
 
 class FiledWindow(QMainWindow):
@@ -82,10 +83,11 @@ class FiledWindow(QMainWindow):
         """Let the user choose a machine to open."""
         if self.session.running.active or not self.may_leave():
             return
-        folder = str(self.session.document.path.parent) if self.session.document.path else ""
-        name, _filter = QFileDialog.getOpenFileName(self, "Open a machine", folder, FILTER)
-        if name:
-            self.open_path(Path(name))
+        from kivant.desktop.frame.questions import file_to_open
+
+        path = file_to_open(self, self.session.document.path)
+        if path is not None:
+            self.open_path(path)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -155,20 +157,22 @@ class FiledWindow(QMainWindow):
 
     def save_as(self) -> bool:
         """Save under another name. Return whether it is saved."""
+        from kivant.desktop.frame.questions import file_to_save
+
         suggestion = str(self.session.document.path or f"{self.session.document.machine.name or 'machine'}{SUFFIX}")
-        name, _filter = QFileDialog.getSaveFileName(self, "Save the machine", suggestion, FILTER)
-        if not name:
-            return False
-        path = Path(name)
-        return self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
+        path = file_to_save(self, suggestion)
+        return path is not None and self.save_to(path)
 
     def save_to(self, path: Path) -> bool:
         """Save to a file. Return whether it is saved."""
         document, held = self.session.document, self.focusWidget()
         if self._filing or (isinstance(held, ValueField) and held.isModified() and not held.commit()):
             return False  # what is being typed belongs to what is saved; if it is wrong, its field says why
-        if path == document.path and document.changed_on_disk and not self._may_replace(path):
-            return False
+        if path == document.path and document.changed_on_disk:
+            from kivant.desktop.frame.questions import may_replace
+
+            if not may_replace(self, path):
+                return False
         self._filing = True
         try:
             self.session.save(path)
@@ -181,29 +185,14 @@ class FiledWindow(QMainWindow):
         self.keep_unsaved()
         return True
 
-    def _may_replace(self, path: Path) -> bool:
-        """Ask whether a file that another program has changed may be replaced."""
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self,
-            "Changed by another program",
-            literal(f"{path.name} has been changed by another program since it was opened. Replace it?"),
-            buttons.Yes | buttons.Cancel,
-        )
-        return answer == buttons.Yes
-
     def may_leave(self) -> bool:
         """Ask about unsaved changes; return whether the machine may be left."""
         if not self.session.document.modified:
             return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self,
-            "Unsaved changes",
-            literal(f"{self.session.document.machine.name or 'The machine'} has unsaved changes."),
-            buttons.Save | buttons.Discard | buttons.Cancel,
-        )
-        return self.save() if answer == buttons.Save else answer == buttons.Discard
+        from kivant.desktop.frame.questions import what_of_changes
+
+        answer = what_of_changes(self, self.session.document.machine.name or "The machine")
+        return self.save() if answer == "save" else answer == "discard"
 
     def closeEvent(self, event: QCloseEvent) -> None:
         held = self.focusWidget()

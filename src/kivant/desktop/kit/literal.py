@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import html
-
 from PySide6.QtGui import Qt
 
 from kivant.core.errors import printable
@@ -14,6 +12,8 @@ def literal(text: str) -> str:
     lines = "\n".join(map(printable, text.split("\n")))
     if not Qt.mightBeRichText(lines):
         return lines
+    import html  # not for the start, which seldom meets markup
+
     return f"<qt>{html.escape(lines)}</qt>".replace("\n", "<br>")
 
 

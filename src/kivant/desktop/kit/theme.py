@@ -112,6 +112,8 @@ class Theme(Struct, frozen=True):
         return _STYLE.format(**names)
 
 
+VALUE_INSET = 3
+"""Border and padding of a value's field to either side, px; marked as wrong, focused or neither, it is the same."""
 _STYLE = """
 QToolTip {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; padding: 4px; }}
 QPushButton {{ background: {sheet}; color: {ink}; border: 1px solid {edge}; border-radius: 6px;

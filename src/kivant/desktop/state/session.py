@@ -27,6 +27,7 @@ class Session(QObject):
     machine_changed = Signal()
     targets_changed = Signal()
     findings_changed = Signal()
+    settled = Signal()
     plan_changed = Signal()
     trial_changed = Signal()
     following_changed = Signal()
@@ -64,6 +65,7 @@ class Session(QObject):
             (self.own_move.changed, self.targets_changed),
             (self.planning.changed, self.plan_changed),
             (self.planning.findings_changed, self.findings_changed),
+            (self.planning.settled, self.settled),
             (self.trials.changed, self.trial_changed),
             (bench.following.changed, self.following_changed),
             (bench.holding.changed, self.holding_changed),

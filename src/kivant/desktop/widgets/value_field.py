@@ -8,11 +8,11 @@ from decimal import Decimal
 
 from PySide6.QtCore import QEvent, QPoint, QRect, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QKeySequence, QResizeEvent
-from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QStyle, QStyleOptionFrame, QToolTip, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QToolTip, QWidget
 from shiboken6 import isValid
 
 from kivant.core.errors import KivantError
-from kivant.desktop.kit.theme import Role, font
+from kivant.desktop.kit.theme import VALUE_INSET, Role, font
 from kivant.desktop.state.session import Session
 
 _UNDO = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
@@ -148,10 +148,8 @@ class ValueField(Field):
 
     def _fitting(self, text: str) -> str:
         """Return the text with as much of it as there is room for; all of it appears when it is typed at."""
-        option = QStyleOptionFrame()
-        self.initStyleOption(option)
-        inside = self.style().subElementRect(QStyle.SubElement.SE_LineEditContents, option, self)
-        return self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, inside.width() - 2 * _MARGIN)
+        room = self.width() - 2 * (VALUE_INSET + _MARGIN)
+        return self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room)
 
     def commit(self) -> bool:
         """Take what is typed; return whether it could be."""

@@ -11,14 +11,6 @@ from PySide6.QtWidgets import QMenu
 from kivant.desktop.stations.routine.acts import Acts
 from kivant.desktop.stations.routine.line_typing import LineTyping
 
-SEQUENCES: tuple[tuple[str, str], ...] = (
-    ("Enter, F2, Insert", "change, name, new block"),
-    ("Ctrl+D, E, P", "duplicate, switch off, repeat"),
-    ("Alt+arrows", "move a block"),
-    ("+, −, 0", "zoom the lanes, fit"),
-)
-"""Each key and what it means, for the keys sheet."""
-
 Act = Callable[[], object]
 
 

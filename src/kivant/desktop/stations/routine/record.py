@@ -11,9 +11,15 @@ from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import Token
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.kind import StationKind
-from kivant.desktop.stations.routine.keys import SEQUENCES
 
 _MOST_SLIPS = 4
+_KEYS = (
+    ("Enter, F2, Insert", "change, name, new block"),
+    ("Ctrl+D, E, P", "duplicate, switch off, repeat"),
+    ("Alt+arrows", "move a block"),
+    ("+, −, 0", "zoom the lanes, fit"),
+)
+"""Each key and what it means, for the keys sheet."""
 
 
 def _figure(session: Session, _axis: Axis) -> str:
@@ -56,5 +62,5 @@ ROUTINE = StationKind(
     picture=_picture,
     places=(("routines",), ("poses",), ("geometry",)),
     follows=(),
-    keys=SEQUENCES,
+    keys=_KEYS,
 )

@@ -71,6 +71,7 @@ class RunHead(QWidget):
         self.keep.clicked.connect(session.bench.keep_move)
         self.go_on.clicked.connect(session.running.go_on)
         self.go.clicked.connect(session.running.start)
+        session.settled.connect(self.refresh)
 
     def rebuild(self) -> None:
         """Make the list of routines anew, where it is another one."""
@@ -128,7 +129,7 @@ class RunHead(QWidget):
                 f"{session.running.status.phase}: {100 * session.running.progress:.0f} %, {left:.1f} s to go",
                 "accent",
             )
-        if session.running.obstacle and errors_in(session.planning.findings):
+        if not session.planning.busy and session.running.obstacle and errors_in(session.planning.findings):
             return session.running.obstacle, "bad"
         moving = [axis.name for axis in plan.axes if axis.steps]
         blocks = f"{len(plan.blocks)} blocks" if len(plan.blocks) != 1 else "1 block"
