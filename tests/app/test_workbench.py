@@ -105,7 +105,7 @@ class Findings(BenchTest):
         self.assertIn("outside-limits", [f.code for f in bench.planning.findings])
 
     def test_a_plan_comes_first_and_runs_when_its_findings_are_known(self):
-        bench, seen = self.bench, []
+        bench, seen = self.bench, list[object]()
         bench.planning.changed.connect(
             lambda: seen.append((bench.planning.checked(bench.machine), bench.running.start()))
         )

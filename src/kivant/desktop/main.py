@@ -8,11 +8,10 @@ import os
 import signal
 import sys
 from collections.abc import Sequence
-from importlib import resources
 from pathlib import Path
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtCore import QEventLoop, Qt, QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from kivant import __version__
@@ -24,6 +23,8 @@ from kivant.core.machine import Machine
 from kivant.desktop.frame.window import Window
 from kivant.desktop.kit import theme
 
+_FIRST_PLAN_MS = 40
+
 
 def make_app() -> QApplication:
     """Return the application, with its letters and theme."""
@@ -33,9 +34,6 @@ def make_app() -> QApplication:
     app.setApplicationDisplayName("Kivant")
     app.setApplicationVersion(__version__)
     app.setDesktopFileName("kivant")
-    icon = QPixmap()
-    icon.loadFromData(resources.files("kivant.desktop").joinpath("kivant.svg").read_bytes(), "svg")  # type: ignore[call-overload]
-    app.setWindowIcon(QIcon(icon))
     theme.apply(app, theme.Theme())
     return app
 
@@ -44,6 +42,15 @@ def _prefers_night(app: QApplication, memory: Memory) -> bool:
     """Return the light that was chosen, else the desktop's."""
     chosen = memory.night
     return app.styleHints().colorScheme() == Qt.ColorScheme.Dark if chosen is None else chosen
+
+
+def _wait_for_plan(window: Window) -> None:
+    """Give the first plan a moment: most are there at once, and the window is then painted once and not twice."""
+    waiting = QEventLoop()
+    window.session.plan_changed.connect(waiting.quit)
+    QTimer.singleShot(_FIRST_PLAN_MS, waiting.quit)
+    waiting.exec()
+    window.session.plan_changed.disconnect(waiting.quit)
 
 
 def main(arguments: Sequence[str]) -> int:
@@ -72,8 +79,10 @@ def main(arguments: Sequence[str]) -> int:
     if night:  # before there are widgets: each would have to be styled once more
         theme.apply(app, theme.Theme(night))
     window = Window(document, night=night, folder=folder)
+    _wait_for_plan(window)
     window.show_where_it_was()
     window.recover()
+    app.setWindowIcon(QIcon(str(Path(__file__).with_name("kivant.svg"))))
     # What the start has made stays: looking through all of it for garbage would hold up the window now and then.
     gc.freeze()
     gc.enable()

@@ -10,6 +10,7 @@ from kivant.core.findings.calibration import (
     RESIDUAL_LARGE,
     TURNS_THE_OTHER_WAY,
 )
+from kivant.core.findings.checked_routine import CheckedRoutine
 from kivant.core.findings.current import COIL_CURRENT, HOLD_WARMS
 from kivant.core.findings.kind import Edit, Finding, FindingKind, Severity, Subject
 from kivant.core.findings.limits import OUTSIDE_LIMITS, PLACE_UNREACHABLE, SPIN_IMPOSSIBLE
@@ -117,9 +118,10 @@ def simulated_findings(machine: Machine, checkpoint: Callable[[], None] = lambda
 
 def _of_routines(machine: Machine, subject: Subject, checkpoint: Callable[[], None]) -> Iterator[Finding]:
     for i, routine in enumerate(machine.routines):
+        checked = CheckedRoutine(machine, routine, routine_path(i), checkpoint)
         for kind in (*FINDINGS.values(), *IN_PLANS):
             if kind.subject == subject:
-                for case in kind.check(machine, routine, routine_path(i), checkpoint):
+                for case in kind.check(checked):
                     yield kind.finding(case)
 
 

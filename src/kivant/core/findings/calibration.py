@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from fractions import Fraction
 from itertools import pairwise
 
+from kivant.core.findings.checked_routine import CheckedRoutine
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at, figure
 from kivant.core.machine.calibrations import agree_with_seen
 from kivant.core.machine.edits import with_value
-from kivant.core.machine.parts import Machine, Routine
-from kivant.core.motion.routine import commands
+from kivant.core.machine.parts import Machine
 from kivant.core.path import Path, axis_path
 from kivant.core.travel.conversion import chain_steps_per_unit, steps_per_unit
 from kivant.core.travel.play import play_of
@@ -61,11 +61,11 @@ def _agreeing(place: Path) -> Edit:
     return lambda machine: agree_with_seen(axis_at(machine, place)[0])(machine)
 
 
-def _lost(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    loose = [(k, axis, play_of(axis).steps) for k, axis in enumerate(machine.axes)]
+def _lost(checked: CheckedRoutine) -> Iterator[Case]:
+    loose = [(k, axis, play_of(axis).steps) for k, axis in enumerate(checked.machine.axes)]
     if not any(steps for _k, _axis, steps in loose):
         return
-    commanded = commands(machine, routine, checkpoint)
+    commanded = checked.commanded
     for k, axis, steps in loose:
         if not steps:
             continue
@@ -74,7 +74,7 @@ def _lost(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[
             way = abs(Fraction(after) - Fraction(before)) * ratio
             if 0 < way < steps:
                 figures = {"axis": axis.name, "way": f"{float(way):.3g}", "play": str(steps)}
-                yield Case(place / commanded.places.path(key >> 1), figures)
+                yield Case(checked.place / commanded.places.path(key >> 1), figures)
                 break  # one of an axis tells it
 
 

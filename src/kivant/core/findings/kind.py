@@ -49,8 +49,8 @@ class FindingKind(Struct, frozen=True):
     title : str
         What is checked, in a sentence.
     check : callable
-        Yields a `Case` for each place: ``check(machine)``, or for a routine ``check(machine, routine, path,
-        checkpoint)``.
+        Yields a `Case` for each place: ``check(machine)``, or for a routine ``check(checked)``, which is given the
+        `CheckedRoutine`.
     message, remedy : str
         The words, with the names of the case's figures in braces.
     mend : callable, optional

@@ -2,31 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
+from kivant.core.findings.checked_routine import CheckedRoutine
 from kivant.core.findings.kind import Case, FindingKind
-from kivant.core.machine.parts import Machine, Routine
 from kivant.core.motion.reach import beyond_limits, beyond_words, row_faults
-from kivant.core.motion.routine import commands
-from kivant.core.path import Path
 
 
-def _outside(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    for found in beyond_limits(machine, routine, commands(machine, routine, checkpoint)):
-        message, remedy = beyond_words(machine, found)
-        yield Case(place / found.path, {"message": message, "remedy": remedy})
+def _outside(checked: CheckedRoutine) -> Iterator[Case]:
+    for found in beyond_limits(checked.machine, checked.routine, checked.commanded):
+        message, remedy = beyond_words(checked.machine, found)
+        yield Case(checked.place / found.path, {"message": message, "remedy": remedy})
 
 
-def _impossible(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    commanded = commands(machine, routine, checkpoint)
+def _impossible(checked: CheckedRoutine) -> Iterator[Case]:
+    commanded = checked.commanded
     for path, message, remedy in row_faults(commanded, commanded.spins.faults):
-        yield Case(place / path, {"message": message, "remedy": remedy})
+        yield Case(checked.place / path, {"message": message, "remedy": remedy})
 
 
-def _unreachable(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    commanded = commands(machine, routine, checkpoint)
-    for path, message, remedy in row_faults(commanded, commanded.unreachable):
-        yield Case(place / path, {"message": message, "remedy": remedy})
+def _unreachable(checked: CheckedRoutine) -> Iterator[Case]:
+    for path, message, remedy in row_faults(checked.commanded, checked.commanded.unreachable):
+        yield Case(checked.place / path, {"message": message, "remedy": remedy})
 
 
 OUTSIDE_LIMITS = FindingKind(

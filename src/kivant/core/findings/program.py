@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from fractions import Fraction
 from itertools import pairwise
 from typing import Any
 
 from msgspec.structs import replace
 
+from kivant.core.findings.checked_routine import CheckedRoutine
 from kivant.core.findings.kind import Case, Edit, FindingKind, figure
-from kivant.core.machine.parts import Machine, Routine
+from kivant.core.machine.parts import Machine
 from kivant.core.motion.blocks import Call, Pause, Repeat, block_kind
-from kivant.core.motion.routine import Commands, commands
+from kivant.core.motion.routine import Commands
 from kivant.core.motion.row_count import RowCounter
 from kivant.core.path import Path
 from kivant.core.program.editing import insert_blocks, place_of_path, remove_blocks, replace_block
-from kivant.core.program.held_back import Limit, held_back, limit_words
+from kivant.core.program.held_back import Limit, limit_words
 
 _COSTS = 1 / 3
 """Share of a routine's time that one limit of one axis must cost to be worth telling."""
@@ -32,8 +33,8 @@ def _ways(commanded: Commands, axis: int) -> Iterator[tuple[int, int]]:
             yield key >> 1, 1 if after > before else -1
 
 
-def _idle(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    commanded = commands(machine, routine, checkpoint)
+def _idle(checked: CheckedRoutine) -> Iterator[Case]:
+    machine, commanded = checked.machine, checked.commanded
     own, counter = commanded.places, RowCounter(machine)
     if len(own) > _MOST_ROWS:
         return
@@ -42,7 +43,7 @@ def _idle(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[
     busy = {own.of[row] for row in (*moving, *(row for row, seconds in rests.items() if seconds), *commanded.spun)}
     for entry in own.shown():
         block = own.blocks[entry]
-        where = place / own.entry_path(entry)
+        where = checked.place / own.entry_path(entry)
         if block.off or block.do == "note":
             continue
         if isinstance(block, Repeat | Call):
@@ -62,8 +63,8 @@ def _removed(place: Path) -> Edit:
     return edit
 
 
-def _runs_on(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    commanded = commands(machine, routine, checkpoint)
+def _runs_on(checked: CheckedRoutine) -> Iterator[Case]:
+    machine, commanded, place = checked.machine, checked.commanded, checked.place
     own = commanded.places
     repeats = [e for e in own.shown() if isinstance(own.blocks[e], Repeat) and own.end[e] > own.first[e]]
     if not repeats or len(own) > _MOST_ROWS:
@@ -105,9 +106,8 @@ def _with_pause(place: Path) -> Edit:
     return edit
 
 
-def _held(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    commanded = commands(machine, routine, checkpoint)
-    found = held_back(machine, commanded, checkpoint)
+def _held(checked: CheckedRoutine) -> Iterator[Case]:
+    machine, commanded, found = checked.machine, checked.commanded, checked.held
     spun = sum(seconds for row, seconds in commanded.spins.seconds.items() if row not in commanded.lines)
     whole = sum(one.seconds * one.turns for one in found) + sum(commanded.rests.values) + spun
     costs: dict[tuple[int, Limit], float] = {}
@@ -116,17 +116,16 @@ def _held(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[
             costs[one.axis, one.limit] = costs.get((one.axis, one.limit), 0.0) + one.saved_s * one.turns
     for (axis, limit), seconds in costs.items():
         if seconds > _COSTS * whole:
-            yield Case(place, {
+            yield Case(checked.place, {
                 "axis": machine.axes[axis].name, "limit": limit_words(machine, axis, limit),
                 "seconds": f"{seconds:.3g}", "whole": f"{whole:.3g}",
             })  # fmt: skip
 
 
-def _short(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    commanded = commands(machine, routine, checkpoint)
-    own = commanded.places
+def _short(checked: CheckedRoutine) -> Iterator[Case]:
+    machine, own = checked.machine, checked.commanded.places
     told: dict[int, list[tuple[int, float]]] = {}
-    for one in held_back(machine, commanded, checkpoint):
+    for one in checked.held:
         for axis, way in one.needed.items():
             told.setdefault(axis, []).append((one.entry, way))
     for axis, blocks in told.items():
@@ -139,11 +138,11 @@ def _short(machine: Machine, routine: Routine, place: Path, checkpoint: Callable
             "axis": machine.axes[axis].name, "unit": machine.axes[axis].unit, "needed": f"{way:.3g}", "more": more,
             "speed": figure(machine.axes[axis].limits.speed),
         }  # fmt: skip
-        yield Case(place / own.entry_path(entry), figures)
+        yield Case(checked.place / own.entry_path(entry), figures)
 
 
-def _singular(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    commanded = commands(machine, routine, checkpoint)
+def _singular(checked: CheckedRoutine) -> Iterator[Case]:
+    commanded, place = checked.commanded, checked.place
     told: set[int] = set()
     for row, share, where in commanded.slowed:
         entry = commanded.places.of[row]

@@ -6,14 +6,14 @@ Steps are simulated only where the torque model sees a risk: that takes time, an
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from kivant.core.errors import KivantError
+from kivant.core.findings.checked_routine import CheckedRoutine
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at, figure
 from kivant.core.findings.motor import full_steps_of, known_axes
 from kivant.core.machine.edits import with_value
-from kivant.core.machine.parts import Axis, Machine, Routine, shape_of
+from kivant.core.machine.parts import Axis, Machine, shape_of
 from kivant.core.machine.ramps import choose_shape
 from kivant.core.motion.blocks import Each, Move, walk
 from kivant.core.motor.nameplate import nameplate
@@ -110,20 +110,11 @@ def _risky(axis: Axis, spare: Spare) -> bool:
     )  # fmt: skip
 
 
-def _risky_plans(
-    machine: Machine, routine: Routine, checkpoint: Callable[[], None]
-) -> Iterator[tuple[Plan, AxisPlan, Spare]]:
+def _risky_plans(checked: CheckedRoutine) -> Iterator[tuple[Plan, AxisPlan, Spare]]:
     """Yield a routine's plan for each axis in it that may need more than half of the torque there is."""
-    risky = {axis.name: spare for _i, axis, spare in known_axes(machine) if _risky(axis, spare)}
-    if not risky:
-        return
-    from kivant.core.plan import plan  # NumPy, only where there is a risk
-
-    try:
-        made = plan(machine, routine, trusted=True, checkpoint=checkpoint)
-    except KivantError:
-        return  # there is no plan, and it is said elsewhere why
-    if made.duration <= _LONGEST_S:
+    risky = {axis.name: spare for _i, axis, spare in known_axes(checked.machine) if _risky(axis, spare)}
+    made = checked.plan if risky else None
+    if made is not None and made.duration <= _LONGEST_S:
         for planned in made.axes:
             if planned.name in risky and planned.steps:
                 yield made, planned, risky[planned.name]
@@ -133,27 +124,25 @@ def _block_at(made: Plan, seconds: float) -> Path:
     return next((block for block in made.blocks if seconds <= block.end_s), made.blocks[-1]).path
 
 
-def _too_hard_in_plan(
-    machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]
-) -> Iterator[Case]:
-    for made, planned, spare in _risky_plans(machine, routine, checkpoint):
+def _too_hard_in_plan(checked: CheckedRoutine) -> Iterator[Case]:
+    for made, planned, spare in _risky_plans(checked):
         from kivant.core.motor.demand import demand_of
 
         worst, seconds = demand_of(spare, planned).worst
         if worst > 1 / spare.margin * (1 + 1e-3):
             figures = {"axis": planned.name, "ratio": f"{worst:.3g}", "seconds": f"{seconds:.4g}"}
             figures["margin"] = figure(spare.margin)
-            yield Case(place / _block_at(made, seconds), figures, mends=False)
+            yield Case(checked.place / _block_at(made, seconds), figures, mends=False)
 
 
-def _loses_steps(machine: Machine, routine: Routine, place: Path, checkpoint: Callable[[], None]) -> Iterator[Case]:
-    for made, planned, _spare in _risky_plans(machine, routine, checkpoint):
+def _loses_steps(checked: CheckedRoutine) -> Iterator[Case]:
+    for made, planned, _spare in _risky_plans(checked):
         from kivant.core.motor.following import follow  # machine code
 
-        motion = follow(machine, planned, checkpoint=checkpoint)
+        motion = follow(checked.machine, planned, checkpoint=checked.checkpoint)
         if motion.first_slip_s is not None:
             lost = abs(motion.slipped_full_steps)
-            yield Case(place / _block_at(made, motion.first_slip_s), {
+            yield Case(checked.place / _block_at(made, motion.first_slip_s), {
                 "axis": planned.name, "seconds": f"{motion.first_slip_s:.4g}",
                 "lost": f"loses {lost} full steps" if lost else "slips",
             })  # fmt: skip

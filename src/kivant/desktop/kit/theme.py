@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cache
-from importlib import resources
+from pathlib import Path
 from types import MappingProxyType
 from typing import Literal
 
@@ -112,6 +112,7 @@ class Theme(Struct, frozen=True):
         return _STYLE.format(**names)
 
 
+_FONTS = Path(__file__).parents[1] / "fonts"
 VALUE_INSET = 3
 """Border and padding of a value's field to either side, px; marked as wrong, focused or neither, it is the same."""
 _STYLE = """
@@ -181,8 +182,8 @@ QMenu::item:disabled {{ color: {muted}; }}
 def load_fonts() -> tuple[str, ...]:
     """Make the bundled letters known to the toolkit; return the families found."""
     families: list[str] = []
-    for file in sorted(resources.files("kivant.desktop").joinpath("fonts").iterdir(), key=lambda f: f.name):
-        if file.name.endswith(".ttf"):
+    for file in sorted(_FONTS.iterdir()):
+        if file.suffix == ".ttf":
             number = QFontDatabase.addApplicationFontFromData(file.read_bytes())
             families.extend(QFontDatabase.applicationFontFamilies(number))
     return tuple(families)
