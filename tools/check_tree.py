@@ -10,7 +10,8 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from kivant.board.standin.commands import WRITTEN
-from kivant.core.findings import all_findings, errors_in
+from kivant.core.findings.checks import all_findings
+from kivant.core.findings.finding import errors_in
 from kivant.files import project
 from tools.make_findings_page import PAGE, findings_page
 

@@ -6,7 +6,7 @@ import re
 import sys
 from pathlib import Path
 
-from kivant.core.findings import FINDINGS, IN_PLANS
+from kivant.core.findings.checks import FINDINGS, IN_PLANS
 
 PAGE = Path(__file__).parent.parent / "docs/findings.md"
 

@@ -10,7 +10,8 @@ from kivant.app.document.examples import load_example
 from kivant.core.drive.drivers import OwnSequence
 from kivant.core.drive.switches import SwitchBank
 from kivant.core.drive.wiring import orders
-from kivant.core.findings import Finding, all_findings, remedy_of
+from kivant.core.findings.checks import all_findings, remedy_of
+from kivant.core.findings.finding import Finding
 from kivant.core.machine import Block, Each, Machine, Pause, Pose, Repeat, Spin
 from kivant.core.machine.parts import Calibration, Supply
 from tests.machines import MOTOR, coil_axis, limits, machine, move, screw_axis

@@ -11,7 +11,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from kivant.core.errors import KivantError
-from kivant.core.findings import all_findings
+from kivant.core.findings.checks import all_findings
 from kivant.core.geometry import (
     CrossedBelts,
     Cylindrical,

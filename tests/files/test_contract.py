@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from kivant.core.findings import all_findings
+from kivant.core.findings.checks import all_findings
 from kivant.core.plan import plan
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.files import project

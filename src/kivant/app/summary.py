@@ -9,7 +9,7 @@ from msgspec.structs import asdict
 
 if TYPE_CHECKING:
     from kivant.core.errors import Fault
-    from kivant.core.findings import Finding
+    from kivant.core.findings.finding import Finding
     from kivant.core.machine import Axis
     from kivant.core.motion.plan import Plan
     from kivant.core.path import Path

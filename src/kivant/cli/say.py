@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from kivant.core.errors import KivantError, printable
 
 if TYPE_CHECKING:
-    from kivant.core.findings import Finding
+    from kivant.core.findings.finding import Finding
 
 WRONG_USAGE = 2
 

@@ -80,7 +80,9 @@ def main(arguments: Sequence[str]) -> int:
         theme.apply(app, theme.Theme(night))
     window = Window(document, night=night, folder=folder)
     _wait_for_plan(window)
-    window.show_where_it_was()
+    with window.session.hurrying():
+        window.show_where_it_was()
+        app.processEvents()  # painted, before anything else is looked for
     window.recover()
     app.setWindowIcon(QIcon(str(Path(__file__).with_name("kivant.svg"))))
     # What the start has made stays: looking through all of it for garbage would hold up the window now and then.

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from kivant.app.document.examples import load_example
 from kivant.core.drive.drivers import board_lines
 from kivant.core.errors import KivantError
-from kivant.core.findings import all_findings, remedy_of
+from kivant.core.findings.checks import all_findings, remedy_of
 from kivant.core.machine import Gear, Move, Ratio, Routine, Screw, axes, edits
 from kivant.core.path import Path, axis_path
 from kivant.core.plan import plan

@@ -10,7 +10,7 @@ from kivant.app.document.examples import load_example
 from kivant.core.drive.drivers import DRIVERS, board_lines
 from kivant.core.drive.windings import Reading, find_windings
 from kivant.core.errors import KivantError
-from kivant.core.findings import all_findings, remedy_of
+from kivant.core.findings.checks import all_findings, remedy_of
 from kivant.core.machine import Board, Unit
 from kivant.core.machine.drives import change_driver, change_unit, set_lead, use_windings
 from kivant.core.machine.feeding import add_supply, feed_axis, remove_supply, rename_supply, type_supply

@@ -11,7 +11,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from kivant.core.errors import KivantError
-from kivant.core.findings import all_findings, remedy_of
+from kivant.core.findings.checks import all_findings, remedy_of
 from kivant.core.geometry import Cylindrical, CylindricalAxes
 from kivant.core.machine import Block, Each, Machine, Move, Repeat, Spin
 from kivant.core.machine.check import checked

@@ -11,7 +11,7 @@ from kivant.app.event import Event
 from kivant.app.planning.background import Background, Checkpoint, wait_for_calm
 from kivant.app.planning.memory import available_bytes
 from kivant.core.errors import KivantError
-from kivant.core.findings import Finding, by_severity, machine_findings, routine_findings, simulated_findings
+from kivant.core.findings.finding import Finding, by_severity
 from kivant.core.machine import Machine, Routine
 from kivant.core.motion.builder import plan
 from kivant.core.motion.curves import NO_TRACES, Traces, traces
@@ -69,21 +69,18 @@ class Planning:
         return self._checked is machine
 
     def wish(self, machine: Machine, routine: Routine, senses: Mapping[str, int] | None = None) -> None:
-        """Ask for a plan, and for the findings of a machine where they are not known.
+        """Ask for a plan, and behind it for the findings of a machine where they are not known.
 
         `senses` say in which direction axes have taken up their play, if otherwise than they were calibrated.
         """
         self._wished += 1
         number, self._looked_at = self._wished, machine
+        self._background.drop("findings")  # those of another machine hold nothing up; these are wished anew
         self._background.wish(
             "plan",
             lambda checkpoint: _plan(machine, routine, senses, checkpoint),
             lambda made: self._deliver(number, made),
         )
-        if self.checked(machine):
-            self._background.drop("findings")  # of what was undone meanwhile
-        else:
-            self._background.wish("findings", lambda checkpoint: _find(machine, checkpoint), self._deliver_findings)
 
     def _deliver_findings(self, result: Findings) -> None:
         self._post(lambda: self._take_findings(result))
@@ -115,6 +112,9 @@ class Planning:
             self.plan, self.traces, self.error = made, found, error
             self.changed()
             self._settle()
+            machine = self._looked_at
+            if machine is not None and not self.checked(machine):
+                self._background.wish("findings", lambda checkpoint: _find(machine, checkpoint), self._deliver_findings)
 
     def _settle(self) -> None:
         if not self.busy:
@@ -122,12 +122,17 @@ class Planning:
 
 
 def _find(machine: Machine, checkpoint: Checkpoint) -> Findings:
+    checkpoint()  # a window that is painted comes first
+    from kivant.core.findings.checks import machine_findings, routine_findings  # all of them: not for the start
+
     found = (*machine_findings(machine), *routine_findings(machine, checkpoint))
     return Findings(machine, by_severity(found))
 
 
 def _find_more(found: Findings, checkpoint: Checkpoint) -> Findings:
     wait_for_calm(checkpoint)
+    from kivant.core.findings.checks import simulated_findings
+
     return Findings(found.machine, by_severity((*found.found, *simulated_findings(found.machine, checkpoint))))
 
 

@@ -19,7 +19,7 @@ from kivant.app.running.status import Status
 from kivant.app.running.stops import Stops
 from kivant.app.running.tools import Tools
 from kivant.core.errors import KivantError
-from kivant.core.findings import Finding, errors_in
+from kivant.core.findings.finding import Finding, errors_in
 from kivant.core.machine import Machine, Move, Routine
 from kivant.core.machine.axes import as_written
 from kivant.core.motion.builder import plan

@@ -16,7 +16,8 @@ from kivant.board.protocol.link import Link
 from kivant.board.protocol.record import PLACE_BITS
 from kivant.board.transport import BoardError
 from kivant.core.errors import Fault, KivantError
-from kivant.core.findings import errors_in, machine_findings
+from kivant.core.findings.checks import machine_findings
+from kivant.core.findings.finding import errors_in
 from kivant.core.machine import Machine
 from kivant.core.travel.mechanics import Pointer
 

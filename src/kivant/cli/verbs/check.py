@@ -6,7 +6,8 @@ import argparse
 
 from kivant.app import summary
 from kivant.cli.say import print_json
-from kivant.core.findings import all_findings, errors_in
+from kivant.core.findings.checks import all_findings
+from kivant.core.findings.finding import errors_in
 from kivant.files import project
 
 

@@ -10,7 +10,8 @@ from kivant.app import summary
 from kivant.app.planning.memory import available_bytes
 from kivant.cli.say import WRONG_USAGE, fail, print_json, say, show_findings
 from kivant.core.errors import Fault, printable
-from kivant.core.findings import Finding, all_findings, errors_in
+from kivant.core.findings.checks import all_findings
+from kivant.core.findings.finding import Finding, errors_in
 from kivant.core.machine import Machine
 from kivant.core.plan import Plan, PlanError, plan
 from kivant.files import project

@@ -15,7 +15,7 @@ from kivant.board.transport import BoardError, check_address
 from kivant.cli.interrupt import on_interrupt
 from kivant.cli.say import print_json, say, show_findings
 from kivant.core.errors import Fault
-from kivant.core.findings import machine_findings
+from kivant.core.findings.checks import machine_findings
 from kivant.core.plan import plan
 from kivant.files import project
 

@@ -8,23 +8,12 @@ from typing import Any, Literal, NamedTuple
 
 from msgspec import Struct
 
+from kivant.core.findings.finding import Finding, Severity
 from kivant.core.machine.parts import Axis, Machine
 from kivant.core.path import Path
 
-Severity = Literal["error", "warning", "note"]
 Subject = Literal["machine", "routine", "simulation"]
 Edit = Callable[[Machine], Machine]
-
-
-class Finding(Struct, frozen=True):
-    """One checked fact; ``place`` is the key path that needs attention, ``mends`` whether a machine can mend it."""
-
-    code: str
-    severity: Severity
-    place: Path
-    message: str
-    remedy: str
-    mends: bool = True
 
 
 class Case(NamedTuple):

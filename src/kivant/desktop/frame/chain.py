@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
-from kivant.core.findings import Finding
+from kivant.core.findings.finding import Finding
 from kivant.desktop.frame.navigation import station_of
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.severity import looks

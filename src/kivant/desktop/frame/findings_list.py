@@ -7,7 +7,8 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from kivant.core.findings import Finding, remedy_of
+from kivant.core.findings.checks import remedy_of
+from kivant.core.findings.finding import Finding
 from kivant.core.machine.edits import Edit
 from kivant.core.path import Path
 from kivant.desktop.kit.literal import literal

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kivant.core.findings import Severity
+from kivant.core.findings.finding import Severity
 from kivant.desktop.kit.theme import Token
 
 LOOKS: tuple[tuple[Severity, str, Token], ...] = (

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
-from kivant.core.findings import errors_in
+from kivant.core.findings.finding import errors_in
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Token, font
