@@ -81,5 +81,5 @@ class AddedStation(WindowTest):
             QTest.mouseClick(plate, Qt.MouseButton.LeftButton)
             self.assertTrue(plate.isChecked())
             self.assertEqual(station_of(Path.parse("axes[1].motor.label")), "motor", "the first of two claims holds")
-            window.keys.toggle()
-            self.assertIn("quench", [label.text() for label in window.keys.findChildren(QLabel)])
+            window.sheets.keys.toggle()
+            self.assertIn("quench", [label.text() for label in window.sheets.keys.findChildren(QLabel)])

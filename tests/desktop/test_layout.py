@@ -181,7 +181,7 @@ class Layout(WindowTest):
         """Each finding jumps to its axis and station; what a machine can do is one undoable click."""
         fast = replace(screw_axis(enable="P8"), limits=replace(screw_axis().limits, speed=900.0, start_speed=950.0))
         window = self.open(Document(machine(coil_axis(first_line=4), fast, screw_axis("Reach", 0))))
-        session, listed = window.session, window.findings
+        session, listed = window.session, window.sheets.findings
         window.head.findings.click()
         self.assertTrue(listed.isVisible())
         codes = [finding.code for finding, _jump, _mend in listed.rows]

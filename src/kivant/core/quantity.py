@@ -31,8 +31,8 @@ TIMES_S: Mapping[str, Fraction] = MappingProxyType(
 )  # fmt: skip
 UNITS: Mapping[Unit, Mapping[str, Fraction]] = MappingProxyType({"deg": ANGLES_DEG, "mm": LENGTHS_MM})
 
-_VALUE = re.compile(r"\s*([+\-\u2212]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,2})?)\s*([^\s\d](?:[^\n]*\S)?)?\s*")
-_BETWEEN = re.compile(r"(?<=[^\W\d_]|°)\s*(?=[+\-\u2212]\s*[\d.])|(?<=[^\W\d_]|°)\s+(?=[\d.])")
+_VALUE = r"\s*([+\-\u2212]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,2})?)\s*([^\s\d](?:[^\n]*\S)?)?\s*"
+_BETWEEN = r"(?<=[^\W\d_]|°)\s*(?=[+\-\u2212]\s*[\d.])|(?<=[^\W\d_]|°)\s+(?=[\d.])"
 """Between the terms of a sum: after a unit, and before a sign or a blank and a digit."""
 _LONGEST_TEXT = 60
 _LARGEST = Fraction(10) ** 15
@@ -76,8 +76,8 @@ class Quantity(Struct, frozen=True):
         ValueTextError
             If the text is not a number, its unit does not fit, or the value is beyond 1e15.
         """
-        match = _VALUE.fullmatch(text) if len(text) <= _LONGEST_TEXT else None
-        if match and self.sums and len(terms := _BETWEEN.split(text)) > 1:
+        match = re.fullmatch(_VALUE, text) if len(text) <= _LONGEST_TEXT else None
+        if match and self.sums and len(terms := re.split(_BETWEEN, text)) > 1:
             return self._sum(terms)
         if not match:
             raise self._error(text, f" is not {self._article} {self.name}.")

@@ -11,7 +11,7 @@ from kivant.core.drive.drivers import NS_PER_S
 from kivant.core.machine.tool import Tool
 from kivant.core.motion.plan import Plan
 from kivant.core.motion.segment import Wholes
-from kivant.files.digits import Words, last_words_for, put_last, text_of, words_of
+from kivant.files.digits import Words, last_words_for, put_chosen, put_last, text_of, words_of
 
 HEADER = b"time_s,axis,step,position_steps\r\n"
 
@@ -45,7 +45,7 @@ def csv_chunks(plan: Plan, tool: Tool | None = None) -> Iterator[bytes]:
         time_ns = np.concatenate(times)
         order = np.argsort(time_ns, kind="stable")
         which, after = np.concatenate(kinds).take(order), np.concatenate(positions_after).take(order)
-        rows = _rows(time_ns.take(order), names.take(which, axis=0), after)
+        rows = _rows(time_ns.take(order), names, which, after)
         yield rows if tool is None else _with_tool(rows, plan, tool, time_ns.take(order))
 
 
@@ -58,7 +58,7 @@ def _with_tool(rows: bytes, plan: Plan, tool: Tool, time_ns: Wholes) -> bytes:
     return b"".join(line + form % place for line, place in lines)
 
 
-def _rows(time_ns: Wholes, names: Words, after: Wholes) -> bytes:
+def _rows(time_ns: Wholes, names: Words, which: Wholes, after: Wholes) -> bytes:
     # Seconds are few and stand one behind the other: each is written once.
     first, beyond = int(time_ns[0]) // NS_PER_S, int(time_ns[-1]) // NS_PER_S + 1
     close = beyond - first <= len(time_ns)
@@ -74,7 +74,7 @@ def _rows(time_ns: Wholes, names: Words, after: Wholes) -> bytes:
     parts = (millionths, hundreds - millionths * 10_000, fraction - hundreds * 100)
     for k, (table, part) in enumerate(zip(_fractions(), parts, strict=True)):
         rows[:, long + k] = table.take(part.astype(np.intp), mode="clip")
-    rows[:, long + 3 : long + 3 + middle] = names
+    put_chosen(rows[:, long + 3 : long + 3 + middle], names, which)
     put_last(rows[:, -last:], after)
     return text_of(rows)
 

@@ -50,6 +50,12 @@ def _ended() -> Words:
     return words_of([form % number for form in (b"%02d\r\n", b"%d\r\n") for number in range(100)]).ravel()
 
 
+def put_chosen(rows: Words, texts: Words, which: Wholes) -> None:
+    """Write of a table of texts the ones that are chosen by number into all words of rows."""
+    for word in range(texts.shape[1]):  # one after the other, which takes a third of the time of all at once
+        rows[:, word] = texts[:, word].take(which, mode="clip")
+
+
 def put_ascending(rows: Words, values: Wholes, lead: bytes) -> None:
     """Write non-negative integers, the least first, behind a character into all words of rows: `led_words_for` many."""
     higher = _put_quads(rows[:, 1:], values, bare=False)

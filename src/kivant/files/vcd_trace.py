@@ -18,7 +18,7 @@ from kivant.core.drive.drivers import (
 )
 from kivant.core.motion.plan import AxisPlan, Plan
 from kivant.core.travel.sense import rotor_sense
-from kivant.files.digits import Words, led_words_for, put_ascending, text_of, words_of
+from kivant.files.digits import Words, led_words_for, put_ascending, put_chosen, text_of, words_of
 
 _FIRST, _CODES = 33, 94  # the printable characters that may form an identifier code
 
@@ -104,10 +104,10 @@ def vcd_chunks(plan: Plan) -> Iterator[bytes]:
         ready = int(np.searchsorted(times, round(newest * NS_PER_S) - setup_ns))
         waiting = (times[ready:], wires[ready:], levels[ready:])
         if ready:
-            yield _changes(times[:ready], table.take(2 * wires[:ready] + levels[:ready], axis=0), previous_ns)
+            yield _changes(times[:ready], table, 2 * wires[:ready] + levels[:ready], previous_ns)
             previous_ns = int(times[ready - 1])
     if len(waiting[0]):
-        yield _changes(waiting[0], table.take(2 * waiting[1] + waiting[2], axis=0), previous_ns)
+        yield _changes(waiting[0], table, 2 * waiting[1] + waiting[2], previous_ns)
         previous_ns = int(waiting[0][-1])
     yield _footer(signals, codes, max(end_ns, previous_ns), previous_ns)
 
@@ -122,12 +122,12 @@ def _footer(signals: list[_Signals], codes: list[bytes], end_ns: int, previous_n
     return b"".join(line + b"\n" for line in lines)
 
 
-def _changes(times: NDArray[np.int64], changes: Words, previous_ns: int) -> bytes:
-    """Return the changes as text; a time stands before the first change at it."""
+def _changes(times: NDArray[np.int64], table: Words, which: NDArray[np.int64], previous_ns: int) -> bytes:
+    """Return changes, chosen from their table, as text; a time stands before the first change at it."""
     stamp = led_words_for(int(times[-1]))
-    rows = np.empty((len(times), stamp + changes.shape[1]), np.uint32)
+    rows = np.empty((len(times), stamp + table.shape[1]), np.uint32)
     put_ascending(rows[:, :stamp], times, b"#")
-    rows[:, stamp:] = changes
+    put_chosen(rows[:, stamp:], table, which)
     repeated = np.empty(len(times), np.bool_)
     repeated[0], repeated[1:] = times[0] == previous_ns, times[1:] == times[:-1]
     again = np.flatnonzero(repeated)

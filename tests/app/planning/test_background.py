@@ -64,5 +64,7 @@ class Wishes(unittest.TestCase):
 
         with self.background.hurrying():
             self.background.wish("plan", work, lambda _result: arrived.set())
+            with self.background.hurrying():
+                pass
             self.assertFalse(arrived.wait(0.1))
         self.assertTrue(arrived.wait(5))

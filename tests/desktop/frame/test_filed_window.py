@@ -231,17 +231,17 @@ class Files(WindowTest):
     def test_all_keys_are_told(self):
         window = self.open()
         self.press(window, Qt.Key.Key_F1)
-        self.assertTrue(window.keys.isVisible())
-        told = " ".join(label.text() for label in window.keys.findChildren(QLabel))
+        self.assertTrue(window.sheets.keys.isVisible())
+        told = " ".join(label.text() for label in window.sheets.keys.findChildren(QLabel))
         for shortcut in window.findChildren(QShortcut):
             key = shortcut.key().toString()
             self.assertIn("Alt+1 … 6" if key.startswith("Alt+") else key, told)
         for width, height in ((1280, 800), (1100, 700)):
             window.resize(width, height)
             self.app.processEvents()
-            self.assertTrue(window.rect().contains(window.keys.geometry()))
-            self.assertGreaterEqual(window.keys.height(), window.keys.minimumSizeHint().height())
-            for label in window.keys.findChildren(QLabel):
+            self.assertTrue(window.rect().contains(window.sheets.keys.geometry()))
+            self.assertGreaterEqual(window.sheets.keys.height(), window.sheets.keys.minimumSizeHint().height())
+            for label in window.sheets.keys.findChildren(QLabel):
                 self.assertGreaterEqual(label.width(), label.sizeHint().width(), label.text())
         self.press(window, Qt.Key.Key_F8)
-        self.assertEqual([sheet.isVisible() for sheet in window.sheets], [True, False, False])
+        self.assertEqual(window.sheets.open, [window.sheets.findings])

@@ -193,8 +193,8 @@ class Chains(StationTest):
         self.assertEqual((known.sense, float(known.scale), known.history), (-1, 1.01, None))
         self.settle(window)
         finding = next(f for f in session.planning.findings if f.code == "turns-the-other-way")
-        window.findings.toggle()
-        mend = next(mend for own, _jump, mend in window.findings.rows if own == finding)
+        window.sheets.findings.toggle()
+        mend = next(mend for own, _jump, mend in window.sheets.findings.rows if own == finding)
         mend.click()
         turned = session.document.machine.axes[0]
         self.assertEqual((rotor_sense(turned), turned.calibration.sense), (-rotor_sense(axis), None))

@@ -38,7 +38,9 @@ class Background:
     """
 
     def __init__(self) -> None:
-        self._hurrying = False
+        self._hurries = 0  # one may lie within the other
+        self._calm = threading.Event()  # nobody is hurrying
+        self._calm.set()
         self._changed = threading.Condition()
         self._waiting: dict[str, Wish] = {}
         self._newest: dict[str, int] = {}
@@ -64,11 +66,14 @@ class Background:
     @contextmanager
     def hurrying(self) -> Iterator[None]:
         """Have the work rest while something else is done on one thread."""
-        self._hurrying = True
+        self._hurries += 1
+        self._calm.clear()
         try:
             yield
         finally:
-            self._hurrying = False
+            self._hurries -= 1
+            if not self._hurries:
+                self._calm.set()
 
     def close(self) -> None:
         """End the thread; what it is working on is dropped."""
@@ -77,6 +82,7 @@ class Background:
             self._waiting.clear()
             self._newest.clear()
             self._changed.notify()
+        self._calm.set()
         self._thread.join()
 
     def _run(self) -> None:
@@ -96,12 +102,14 @@ class Background:
 
         def checkpoint() -> None:
             nonlocal worked_to
-            while wanted():
-                if not self._hurrying and time.monotonic() <= worked_to:
-                    return
+            if not self._calm.is_set():
+                self._calm.wait()  # without waking now and then, which would take the interpreter from who hurries
+                worked_to = time.monotonic() + _WORK_S
+            elif time.monotonic() > worked_to:
                 time.sleep(_REST_S)
                 worked_to = time.monotonic() + _WORK_S
-            raise SupersededError
+            if not wanted():
+                raise SupersededError
 
         try:
             result = wish.work(checkpoint)

@@ -22,7 +22,7 @@ MEANT_SHARE = 0.75
 Active = Literal["high", "low"]
 _UNKNOWN: tuple[None, None, None, Active] = (None, None, None, "high")
 _ALL_ON = (1 << len(COILS)) - 1
-_COMMENT = re.compile(r"//[^\n]*|/\*.*?\*/|#[^\n]*", re.DOTALL)
+_COMMENT = r"(?s)//[^\n]*|/\*.*?\*/|#[^\n]*"
 _BRACKETS = str.maketrans(dict.fromkeys("[](){}<>", " "))
 
 
@@ -82,7 +82,7 @@ def parse_table(text: str) -> tuple[int, ...]:
     TableError
         If a row is no word, or there are fewer than 2 or more than 16.
     """
-    rows = re.split(r"[,;\s]+", _COMMENT.sub(" ", text).translate(_BRACKETS).strip(" \t\r\n,;"))
+    rows = re.split(r"[,;\s]+", re.sub(_COMMENT, " ", text).translate(_BRACKETS).strip(" \t\r\n,;"))
     rows = [row for row in rows if row]
     if not LEAST_ROWS <= len(rows) <= MOST_ROWS:
         remedy = "Type the words of one cycle, such as 1, 3, 2, 6, 4, 12, 8, 9."

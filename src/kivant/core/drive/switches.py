@@ -13,16 +13,16 @@ from kivant.core.path import Path
 
 MOST_SWITCHES = 8
 MOST_MICROSTEPS = 10_000
-_PATTERN = re.compile(r"[01]{1,8}")
+_PATTERN = r"[01]{1,8}"
 
 
 def _pattern(value: Any) -> Any:
-    if not isinstance(value, str) or not _PATTERN.fullmatch(value):
+    if not isinstance(value, str) or not re.fullmatch(_PATTERN, value):
         raise ValueError('expected a digit 0 (off) or 1 (on) for each switch, such as "110"')
     return value
 
 
-Pattern = Annotated[str, Form(_pattern, {"type": "string", "pattern": f"^{_PATTERN.pattern}$"})]
+Pattern = Annotated[str, Form(_pattern, {"type": "string", "pattern": f"^{_PATTERN}$"})]
 SwitchNames = Annotated[tuple[Name, ...], MaxLen(MOST_SWITCHES), About("What stands beside each switch")]
 
 
@@ -170,7 +170,7 @@ def parse_switch_table(text: str, *, currents: bool = False) -> dict[str, float]
     found: dict[str, float] = {}
     number_text = r"\d{1,3}(\.\d{1,6})?" if currents else r"\d{1,5}"
     for pattern, number in zip(entries[::2], entries[1::2], strict=True):
-        if not _PATTERN.fullmatch(pattern) or not re.fullmatch(number_text, number, re.ASCII):
+        if not re.fullmatch(_PATTERN, pattern) or not re.fullmatch(number_text, number, re.ASCII):
             raise ValueError(f"“{pattern[:20]} {number[:20]}” is not a pattern of 0 and 1 and what it gives.")
         if pattern in found:
             raise ValueError(f"The pattern “{pattern}” appears twice.")

@@ -159,12 +159,12 @@ def _day(value: Any) -> Any:
     return value
 
 
-_FRACTION = re.compile(r"[1-9]\d{0,79}/[1-9]\d{0,79}")
-_FRACTION_SCHEMA = {"type": "string", "pattern": f"^{_FRACTION.pattern}$"}
+_FRACTION = r"[1-9]\d{0,79}/[1-9]\d{0,79}"
+_FRACTION_SCHEMA = {"type": "string", "pattern": f"^{_FRACTION}$"}
 
 
 def _fraction(value: Any) -> Any:
-    if not isinstance(value, str) or not _FRACTION.fullmatch(value):
+    if not isinstance(value, str) or not re.fullmatch(_FRACTION, value):
         raise ValueError('expected a fraction as text, such as "1600/9"')
     return value
 

@@ -32,14 +32,12 @@ from kivant.desktop.frame import navigation
 from kivant.desktop.frame.button_keys import ButtonKeys
 from kivant.desktop.frame.empty_stage import EmptyStage
 from kivant.desktop.frame.filed_window import FiledWindow
-from kivant.desktop.frame.findings_list import FindingsList
 from kivant.desktop.frame.head import Head
-from kivant.desktop.frame.keys_sheet import KeysSheet
-from kivant.desktop.frame.log_sheet import LogSheet
 from kivant.desktop.frame.notice import Notice
 from kivant.desktop.frame.pages import Pages
 from kivant.desktop.frame.playhead_bar import PlayheadBar
 from kivant.desktop.frame.rail import Rail
+from kivant.desktop.frame.sheets import Sheets
 from kivant.desktop.kit import theme as themes
 from kivant.desktop.kit.literal import literal, unaccelerated
 from kivant.desktop.stations import FIRST_SHOWN, STATIONS
@@ -59,21 +57,18 @@ class Window(FiledWindow):
         self.resize(*(self.memory.size or (1280, 800)))
         self.empty.open.clicked.connect(self.ask_open)
         self.empty.add.clicked.connect(lambda: self.rail.offer_axes(self.empty.add))
-        self.findings = FindingsList(whole, self.session, self.show_place)
-        self.log = LogSheet(whole, self.session)
-        self.keys = KeysSheet(whole, self.session)
-        self.sheets = (self.findings, self.log, self.keys)
+        self.sheets = Sheets(whole, self.session, self.show_place)
         self.button_keys = ButtonKeys(self)
         self._add_keys()
         self._fill_menu()
         for key, plate in self.head.chain.plates.items():
             plate.clicked.connect(lambda _checked=False, k=key: self.show_station(k))
-        self.head.findings.clicked.connect(self.findings.toggle)
+        self.head.findings.clicked.connect(lambda: self.sheets.findings.toggle())
         self.session.machine_changed.connect(self._retitle)
         self.session.theme_changed.connect(self._light)
         self.session.noticed.connect(self.notice.tell)
         self.session.station_wanted.connect(self.show_station)
-        self.run_page.board.log_wanted.connect(self.log.toggle)
+        self.run_page.board.log_wanted.connect(lambda: self.sheets.log.toggle())
         QGuiApplication.styleHints().colorSchemeChanged.connect(self._follow_desktop)
         self._retitle()
         self.run_page.lanes.setFocus()
@@ -131,7 +126,7 @@ class Window(FiledWindow):
             ("undo", "Undo", "Ctrl+Z", session.bench.undo),
             ("redo", "Redo", "Ctrl+Shift+Z", session.bench.redo),
             ("light", "Night", "Ctrl+L", self.change_light),
-            ("keys", "Keys", "F1", self.keys.toggle),
+            ("keys", "Keys", "F1", lambda: self.sheets.keys.toggle()),
         ):
             action = menu.addAction(f"{text}\t{key}")
             action.triggered.connect(lambda _checked=False, a=act: a())
@@ -189,8 +184,8 @@ class Window(FiledWindow):
             "Ctrl+L": self.change_light,
             "Ctrl+N": self.new_window,
             "Shift+F2": self.head.rename,
-            "F1": self.keys.toggle,
-            "F8": self.findings.toggle,
+            "F1": lambda: self.sheets.keys.toggle(),
+            "F8": lambda: self.sheets.findings.toggle(),
             "F10": self.head.show_menu,
             **{f"Alt+{k + 1}": partial(self.show_station, key) for k, key in enumerate(STATIONS)},
             "Space": session.bench.toggle_play,
@@ -214,7 +209,7 @@ class Window(FiledWindow):
             self.session.bench.stop()
             return
         self.notice.hide()
-        for sheet in self.sheets:
+        for sheet in self.sheets.open:
             sheet.hide()
         field = QApplication.focusWidget()
         if isinstance(field, QLineEdit):
@@ -253,9 +248,8 @@ class Window(FiledWindow):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.notice.place()
-        for sheet in self.sheets:
-            if sheet.isVisible():
-                sheet.place()
+        for sheet in self.sheets.open:
+            sheet.place()
 
     # Looks
 

@@ -19,7 +19,7 @@ _UNDO = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
 _MARGIN = 2  # what the toolkit keeps free to either side of a field's text
 # The field's own menu, another window: the hand comes back to what it typed.
 _ASIDE = (Qt.FocusReason.PopupFocusReason, Qt.FocusReason.ActiveWindowFocusReason)
-_NUMBER = re.compile(r"[\u2212-]?[\d\u2009]+(?:\.\d+)?")
+_NUMBER = r"[\u2212-]?[\d\u2009]+(?:\.\d+)?"
 
 
 class Explanation(QLabel):
@@ -188,7 +188,7 @@ class ValueField(Field):
     def turn(self, direction: int) -> None:
         """Add one (or take one off) at the digit left of the cursor, and take the value."""
         text, cursor = self.text(), self.cursorPosition()
-        found = next((m for m in _NUMBER.finditer(text) if m.start() <= cursor <= m.end()), None)
+        found = next((m for m in re.finditer(_NUMBER, text) if m.start() <= cursor <= m.end()), None)
         if found is None:
             return
         digits_before = [
