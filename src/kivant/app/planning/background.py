@@ -121,9 +121,9 @@ class Background:
             threading.excepthook(threading.ExceptHookArgs((*sys.exc_info(), threading.current_thread())))
 
 
-def wait_for_calm(checkpoint: Checkpoint) -> None:
-    """Wait until nothing else has been wished for a moment: while a hand drags, nothing is simulated in vain."""
-    until = time.monotonic() + _CALM_S
+def wait_for_calm(checkpoint: Checkpoint, seconds: float = _CALM_S) -> None:
+    """Wait until nothing else has been wished for a moment: while a hand drags, nothing is worked out in vain."""
+    until = time.monotonic() + seconds
     while time.monotonic() < until:
         checkpoint()
-        time.sleep(_CALM_S / 20)
+        time.sleep(seconds / 20)

@@ -17,6 +17,8 @@ from kivant.core.motion.builder import plan
 from kivant.core.motion.curves import NO_TRACES, Traces, traces
 from kivant.core.motion.plan import Plan, PlannedBlock
 
+_CALM_S = 0.03  # between two edits of a hand that drags there is less
+
 Post = Callable[[Callable[[], None]], None]
 """Has something done on the thread that owns the state."""
 
@@ -122,10 +124,10 @@ class Planning:
 
 
 def _find(machine: Machine, checkpoint: Checkpoint) -> Findings:
-    checkpoint()  # a window that is painted comes first
+    wait_for_calm(checkpoint, _CALM_S)
     from kivant.core.findings.checks import machine_findings, routine_findings  # all of them: not for the start
 
-    found = (*machine_findings(machine), *routine_findings(machine, checkpoint))
+    found = (*machine_findings(machine, checkpoint), *routine_findings(machine, checkpoint))
     return Findings(machine, by_severity(found))
 
 

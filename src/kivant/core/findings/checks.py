@@ -94,14 +94,13 @@ IN_PLANS: tuple[FindingKind, ...] = (ACCELERATION_IN_PLAN,)
 """Kinds that show in a plan what another of the same code finds in the machine."""
 
 
-def machine_findings(machine: Machine) -> tuple[Finding, ...]:
-    """Return what is to be said about the machine itself, whatever it does; errors first."""
-    kinds = [kind for kind in FINDINGS.values() if kind.subject == "machine"]
-    return by_severity(kind.finding(case) for kind in kinds for case in kind.check(machine))
+def machine_findings(machine: Machine, checkpoint: Callable[[], None] = lambda: None) -> tuple[Finding, ...]:
+    """Return what is to be said about the machine itself, errors first; `checkpoint` is called before each check."""
+    return by_severity(_of_machine(machine, checkpoint))
 
 
 def routine_findings(machine: Machine, checkpoint: Callable[[], None] = lambda: None) -> tuple[Finding, ...]:
-    """Return what is seen of every routine without a simulation; `checkpoint` is called before every block."""
+    """Return what is seen of every routine without a simulation; `checkpoint` is called before checks and blocks."""
     return by_severity(_of_routines(machine, "routine", checkpoint))
 
 
@@ -110,11 +109,20 @@ def simulated_findings(machine: Machine, checkpoint: Callable[[], None] = lambda
     return by_severity(_of_routines(machine, "simulation", checkpoint))
 
 
+def _of_machine(machine: Machine, checkpoint: Callable[[], None]) -> Iterator[Finding]:
+    for kind in FINDINGS.values():
+        if kind.subject == "machine":
+            checkpoint()
+            for case in kind.check(machine):
+                yield kind.finding(case)
+
+
 def _of_routines(machine: Machine, subject: Subject, checkpoint: Callable[[], None]) -> Iterator[Finding]:
     for i, routine in enumerate(machine.routines):
         checked = CheckedRoutine(machine, routine, routine_path(i), checkpoint)
         for kind in (*FINDINGS.values(), *IN_PLANS):
             if kind.subject == subject:
+                checkpoint()
                 for case in kind.check(checked):
                     yield kind.finding(case)
 
