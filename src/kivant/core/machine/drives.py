@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from fractions import Fraction
 from typing import Any, get_args
 
-from msgspec.structs import fields, replace
+from msgspec.structs import replace
 
 from kivant.core.drive.drivers import DRIVERS, AtRest, Driver, board_lines
 from kivant.core.drive.phases import SEQUENCES
@@ -35,7 +35,7 @@ def change_driver(index: int, kind: str) -> Edit:
         old, new = axis.driver, DRIVERS[kind].new
         if old.kind == kind:
             return machine
-        shared = {f.name for f in fields(old)} & {f.name for f in fields(new)} - set(_OWN)
+        shared = {*old.__struct_fields__} & {*new.__struct_fields__} - {*_OWN}
         kept: dict[str, Any] = {name: getattr(old, name) for name in shared}
         kept |= _resolution(steps_per_full_step(axis), kind)
         keys, lines = DRIVERS[kind].keys(new), list(board_lines(old).values())
@@ -51,7 +51,7 @@ def change_driver(index: int, kind: str) -> Edit:
 
 def _resolution(per_full_step: int | Fraction, kind: str) -> dict[str, Any]:
     """Return the field that gives a driver of a kind as many steps a full step, or the nearest to it."""
-    if any(f.name == "microsteps" for f in fields(DRIVERS[kind].type)):
+    if "microsteps" in DRIVERS[kind].type.__struct_fields__:
         return {"microsteps": max(round(per_full_step), 1)}
     finest = max(SEQUENCES, key=lambda name: SEQUENCES[name].steps_per_full_step)
     same = [name for name, sequence in SEQUENCES.items() if sequence.steps_per_full_step == per_full_step]

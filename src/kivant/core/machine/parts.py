@@ -235,7 +235,7 @@ class Calibration(Part, frozen=True, kw_only=True):
     x: Extra = None
 
 
-class Axis(Part, frozen=True, kw_only=True):
+class Axis(Part, frozen=True, kw_only=True, dict=True):
     """One motor with its driver, travel and limits."""
 
     name: Name

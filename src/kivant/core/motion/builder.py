@@ -120,6 +120,9 @@ def _trains(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[S
 
 def _taken(layout: Layout, begin_s: Reals, end_s: Reals, plays: Sequence[Play]) -> list[Taken]:
     """Return when each axis takes up its play: in rows of its own, and within lines of a tool."""
+    if not any(play.steps for play in plays):
+        never = np.zeros(0)
+        return [Taken(never, never, offsets[:1], np.ones(1, np.int64)) for offsets in layout.loose.offsets]
     found = []
     first = len(layout.rows) - len(layout.spins)
     owners = layout.moves.axis[layout.moves.move >= first]  # in the order of the shares
@@ -216,8 +219,9 @@ def plan(
     checkpoint()
     lead_in = max((driver_kind(axis.driver).enable_lead_s(axis.driver) for axis in machine.axes), default=0.0)
     _refuse_long(lead_in + np.cumsum(durations), place, commanded, loose.origin)
-    begin, _end = on_clock(lead_in, durations, {})
-    begin, end = on_clock(lead_in, durations, _waits(machine, layout, pieces, begin))
+    begin, end = on_clock(lead_in, durations, {})
+    if waited := _waits(machine, layout, pieces, begin):
+        begin, end = on_clock(lead_in, durations, waited)
     _refuse_long(end, place, commanded, loose.origin)
     clock = float(end[-1]) if len(end) else lead_in
     braking = end.copy()

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-from msgspec.structs import fields
 
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Machine, shape_of
@@ -35,7 +34,7 @@ def row_ramps(machine: Machine, layout: Layout, commanded: Commands) -> Ramps:
         If an axis is to follow its torque, and has none to spare.
     """
     own = [rates_of(machine, axis) for axis in machine.axes]
-    columns = (np.array([getattr(rates, field.name) for rates in own])[layout.moves.axis] for field in fields(Rates))
+    columns = (np.array([getattr(rates, name) for rates in own])[layout.moves.axis] for name in Rates.__struct_fields__)
     own_factors = sparse(commanded.factors, 1.0, len(commanded.places))[layout.loose.origin]
     factors = np.where(layout.loose.extra, 1.0, own_factors)[layout.rows][layout.moves.move]
     special, bounded = _special(machine, layout), bounded_tool_of(machine)
@@ -111,7 +110,7 @@ def slowness_apart(
     own = [axis for axis in ways if tool is not None and axis in tool.axes.values()]
     if tool is None or not own:
         return {}
-    columns = (np.array([getattr(rates[axis], field.name) for axis in own]) for field in fields(Rates))
+    columns = (np.array([getattr(rates[axis], name) for axis in own]) for name in Rates.__struct_fields__)
     far = np.array([ways[axis] for axis in own])
     ramps = coordinate(np.arange(len(own)), far, Rates(*columns), factor)
     ratios = np.array([float(steps_per_unit(machine.axes[axis])) for axis in own])

@@ -44,9 +44,17 @@ def chain_steps_per_unit(axis: Axis) -> Fraction:
 
 
 def steps_per_unit(axis: Axis) -> Fraction:
-    """Return the exact number of steps for one axis unit (deg or mm): those of the chain, over the calibrated scale."""
-    steps = chain_steps_per_unit(axis)
-    return steps / Fraction(axis.calibration.scale) if axis.calibration is not None else steps
+    """Return the exact number of steps for one axis unit (deg or mm): those of the chain, over the calibrated scale.
+
+    An axis remembers it: all that is planned, found and painted asks for it.
+    """
+    known: Fraction | None = axis.__dict__.get("steps_per_unit")
+    if known is None:
+        known = chain_steps_per_unit(axis)
+        if axis.calibration is not None:
+            known /= Fraction(axis.calibration.scale)
+        axis.__dict__["steps_per_unit"] = known
+    return known
 
 
 def units_per_turn(axis: Axis) -> Fraction:
