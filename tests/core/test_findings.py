@@ -38,7 +38,7 @@ class Findings(unittest.TestCase):
             ((coil_axis(sequence=OwnSequence(rows=(1, 0, 2, 4, 8))),), "sequence-dead-row", "warning", "axes[0].driver.sequence", "meant as 1, 2, 4, 8"),
             ((coil_axis(sequence=OwnSequence(rows=(1, 4, 2, 8))),), "sequence-uneven", "warning", "axes[0].driver.sequence", "meant as 1, 2, 4, 8"),
             ((screw_axis(),), "enable-missing", "note", "axes[0].driver.lines.EN", "Wire"),
-            ((screw_axis(enable="P2", limits=limits(max=Decimal(5))),), "outside-limits", "error", "routines[0].blocks[0].to.Lift", "max 5"),
+            ((screw_axis(enable="P2", limits=limits(max=Decimal(5))),), "outside-limits", "error", "routines[0].blocks[0].to.Lift", "5 mm at most"),
         ]  # fmt: skip
         for axes, code, severity, place, remedy in table:
             with self.subTest(code=code):

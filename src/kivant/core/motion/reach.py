@@ -14,7 +14,7 @@ from kivant.core.machine.parts import Machine, Routine, start_of
 from kivant.core.motion.blocks import block_kind
 from kivant.core.motion.routine import Commands, commands
 from kivant.core.motion.spins import RowFault
-from kivant.core.path import Path, axis_path
+from kivant.core.path import Path
 
 _FAR = Decimal("inf")
 
@@ -83,5 +83,6 @@ def beyond_words(machine: Machine, found: Beyond) -> tuple[str, str]:
     when = f" in turn {found.turn}" if found.turn > 1 else ""
     where = f"{float(found.position):.6g} {axis.unit}{when}"
     message = f"{axis.name} would go to {where}, beyond its {found.side} of {bound}."
-    change = axis_path(found.axis, "limits", found.side)
-    return message, f"Stay within {found.side} {bound} {axis.unit}, or change {change}."
+    if found.side == "max":
+        return message, f"Go to {bound} {axis.unit} at most, or raise {axis.name}'s greatest position."
+    return message, f"Go to {bound} {axis.unit} at least, or lower {axis.name}'s least position."
