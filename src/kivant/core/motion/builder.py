@@ -121,8 +121,8 @@ def _trains(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[S
 def _taken(layout: Layout, begin_s: Reals, end_s: Reals, plays: Sequence[Play]) -> list[Taken]:
     """Return when each axis takes up its play: in rows of its own, and within lines of a tool."""
     if not any(play.steps for play in plays):
-        never = np.zeros(0)
-        return [Taken(never, never, offsets[:1], np.ones(1, np.int64)) for offsets in layout.loose.offsets]
+        never = np.zeros(0)  # and copies, as views would keep all rows
+        return [Taken(never, never, offsets[:1].copy(), np.ones(1, np.int64)) for offsets in layout.loose.offsets]
     found = []
     first = len(layout.rows) - len(layout.spins)
     owners = layout.moves.axis[layout.moves.move >= first]  # in the order of the shares
