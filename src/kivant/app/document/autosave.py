@@ -80,6 +80,7 @@ class Autosave:
         self.trouble = ""  # why the latest change could not be kept
         self._wanted: Machine | None = None
         self._kept: Machine | None = None
+        self._about = b""  # as it is kept beside
         self._writer = ThreadPoolExecutor(max_workers=1, thread_name_prefix="autosave")
 
     @property
@@ -90,6 +91,19 @@ class Autosave:
     def _about_file(self) -> Path:
         return self._folder / f"{self._name}.json"
 
+    def prepare(self) -> None:
+        """Have the lock taken: something will have to be kept soon, and the first time this takes a while."""
+        self._writer.submit(self._lock_name)
+
+    def _lock_name(self) -> None:
+        with contextlib.suppress(OSError):  # told when the changes themselves cannot be kept
+            self._take_lock()
+
+    def _take_lock(self) -> None:
+        private_folder(self._folder.parent)
+        private_folder(self._folder)
+        self._lock = self._lock or _take(self._machine_file)
+
     def keep(self, machine: Machine, path: Path | None) -> Future[bool]:
         """Have the machine written, if it is another one than was kept last; the result: whether it is kept."""
         self._wanted = machine
@@ -99,11 +113,11 @@ class Autosave:
         if machine is not self._wanted or machine is self._kept:  # superseded, or there already
             return machine is self._kept
         try:
-            private_folder(self._folder.parent)
-            private_folder(self._folder)
-            self._lock = self._lock or _take(self._machine_file)
-            about = {"path": str(path) if path else None}
-            write_atomically(self._about_file, [json.dumps(about).encode()], private=True)
+            self._take_lock()
+            about = json.dumps({"path": str(path) if path else None}).encode()
+            if about != self._about:
+                write_atomically(self._about_file, [about], private=True)
+                self._about = about
             write_atomically(self._machine_file, [project.dumps(machine)], private=True)
         except (OSError, KivantError) as error:
             self.trouble = getattr(error, "strerror", None) or str(error)
@@ -129,7 +143,7 @@ class Autosave:
         self._remove()
 
     def _remove(self) -> None:
-        self._kept = None
+        self._kept, self._about = None, b""
         for file in (self._machine_file, self._about_file):
             with contextlib.suppress(OSError):
                 file.unlink()

@@ -56,6 +56,8 @@ class FiledWindow(QMainWindow):
         # Never put off by the next edit: somebody who goes on editing would never have anything kept.
         if not self._autosave_timer.isActive():
             self._autosave_timer.start()
+            if self.session.document.modified:
+                self.autosave.prepare()
 
     def open_path(self, path: Path) -> bool:
         """Open a machine; return whether it could be. The machine that is open stays if not."""
