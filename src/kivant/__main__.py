@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from pathlib import Path
 
@@ -31,8 +32,6 @@ def main() -> int:
     arguments = sys.argv[1:]
     first = arguments[0] if arguments else ""
     if _opens_window(first):
-        import gc
-
         # The start only makes what stays: looking for garbage meanwhile would take a tenth of it.
         gc.disable()
         from kivant.desktop.main import main as open_window

@@ -40,6 +40,20 @@ class FolderTest(unittest.TestCase):
 
 
 class Unsaved(FolderTest):
+    def test_what_somebody_has_taken_away_is_kept_again(self):
+        """Beside the machine there is always the file that it belongs to; with nothing kept, nothing is left."""
+        autosave, kept = Autosave(self.folder), self.folder / "unsaved"
+        autosave.prepare()
+        for name in ("one", "two", "three"):
+            self.assertTrue(autosave.keep(replace(RIG, name=name), Path("/somewhere/rig.kivant")).result())
+            self.assertEqual([read_json(file) for file in kept.glob("*.json")], [{"path": "/somewhere/rig.kivant"}])
+            self.assertEqual([project.load(file).name for file in kept.glob("*.kivant")], [name])
+            if name == "two":
+                for file in (*kept.glob("*.json"), *kept.glob("*.kivant")):
+                    file.unlink()
+        autosave.close()
+        self.assertEqual(list(kept.iterdir()), [])
+
     def test_changes_of_a_killed_process_are_found_and_those_of_a_living_one_are_not(self):
         """A real process keeps its changes and is killed; then they are found, with the file they belong to."""
         child = subprocess.Popen([sys.executable, "-c", CHILD, str(self.folder)], stdout=subprocess.PIPE, text=True)

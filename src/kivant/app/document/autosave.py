@@ -115,7 +115,7 @@ class Autosave:
         try:
             self._take_lock()
             about = json.dumps({"path": str(path) if path else None}).encode()
-            if about != self._about:
+            if about != self._about or not self._about_file.exists():
                 write_atomically(self._about_file, [about], private=True)
                 self._about = about
             write_atomically(self._machine_file, [project.dumps(machine)], private=True)

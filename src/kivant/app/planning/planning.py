@@ -17,7 +17,7 @@ from kivant.core.motion.builder import plan
 from kivant.core.motion.curves import NO_TRACES, Traces, traces
 from kivant.core.motion.plan import Plan, PlannedBlock
 
-_CALM_S = 0.03  # between two edits of a hand that drags there is less
+_HAND_RESTS_S = 0.03  # between two edits of a hand that drags there is less
 
 Post = Callable[[Callable[[], None]], None]
 """Has something done on the thread that owns the state."""
@@ -124,7 +124,7 @@ class Planning:
 
 
 def _find(machine: Machine, checkpoint: Checkpoint) -> Findings:
-    wait_for_calm(checkpoint, _CALM_S)
+    wait_for_calm(checkpoint, _HAND_RESTS_S)
     from kivant.core.findings.checks import machine_findings, routine_findings  # all of them: not for the start
 
     found = (*machine_findings(machine, checkpoint), *routine_findings(machine, checkpoint))
