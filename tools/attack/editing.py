@@ -5,6 +5,7 @@ As a program, ``python -m tools.attack.editing FOLDER``, it is the victim: a win
 
 from __future__ import annotations
 
+import contextlib
 import os
 import random
 import subprocess
@@ -12,9 +13,11 @@ import sys
 import tempfile
 import threading
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 from kivant.app.document.autosave import leftovers
+from kivant.core.machine import Machine
 from tools.attack.outcome import Outcome
 
 KEPT_S = 1.0
@@ -47,16 +50,38 @@ def edit_for_ever(folder: Path) -> None:
     app.exec()
 
 
+@contextlib.contextmanager
+def victim(folder: Path) -> Iterator[subprocess.Popen[str]]:
+    """Have a window that keeps what it edits in a folder, and tells each edit; it is killed at the end."""
+    command = [sys.executable, "-m", "tools.attack.editing", str(folder)]
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment) as child:
+        try:
+            yield child
+        finally:
+            child.kill()
+
+
+def number_of(machine: Machine) -> int:
+    """Return the number of the newest edit in a machine."""
+    return int(machine.name.removeprefix("Edit "))
+
+
+def newest_kept(folder: Path) -> int:
+    """Return the number of the newest edit that the next start finds; the copies are gone then."""
+    found = leftovers(folder)
+    for leftover in found:
+        leftover.forget()
+    return max((number_of(leftover.machine) for leftover in found), default=0)
+
+
 def kill_while_editing(after_s: float) -> tuple[int, int]:
     """Kill a window so long after its first edit; return the newest edit that had to be kept, and the one that was."""
     with tempfile.TemporaryDirectory() as name:
-        command = [sys.executable, "-m", "tools.attack.editing", name]
-        environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-        child = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment)
-        assert child.stdout is not None
-        with child, child.stdout as told:
-            lines = [told.readline()]
-            reader = threading.Thread(target=lambda: lines.extend(told))
+        with victim(Path(name)) as child:
+            assert child.stdout is not None
+            lines = [child.stdout.readline()]
+            reader = threading.Thread(target=lambda: lines.extend(child.stdout or ()))
             reader.start()
             time.sleep(after_s)
             killed_s = time.monotonic()
@@ -64,11 +89,7 @@ def kill_while_editing(after_s: float) -> tuple[int, int]:
             reader.join()
         whole = [line.split() for line in lines if line.endswith("\n")]  # the last one may be cut off
         due = [int(number) for number, at in whole if float(at) < killed_s - KEPT_S]
-        found = leftovers(Path(name))
-        kept = [int(leftover.machine.name.removeprefix("Edit ")) for leftover in found]
-        for leftover in found:
-            leftover.forget()
-        return max(due, default=0), max(kept, default=0)
+        return max(due, default=0), newest_kept(Path(name))
 
 
 def attack(chance: random.Random, scale: float) -> Outcome:

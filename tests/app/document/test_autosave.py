@@ -43,7 +43,7 @@ class Unsaved(FolderTest):
     def test_what_somebody_has_taken_away_is_kept_again(self):
         """Beside the machine there is always the file that it belongs to; with nothing kept, nothing is left."""
         autosave, kept = Autosave(self.folder), self.folder / "unsaved"
-        autosave.prepare()
+        autosave.prepare(Path("/somewhere/rig.kivant"))
         for name in ("one", "two", "three"):
             self.assertTrue(autosave.keep(replace(RIG, name=name), Path("/somewhere/rig.kivant")).result())
             self.assertEqual([read_json(file) for file in kept.glob("*.json")], [{"path": "/somewhere/rig.kivant"}])

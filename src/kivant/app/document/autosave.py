@@ -91,18 +91,23 @@ class Autosave:
     def _about_file(self) -> Path:
         return self._folder / f"{self._name}.json"
 
-    def prepare(self) -> None:
-        """Have the lock taken: something will have to be kept soon, and the first time this takes a while."""
-        self._writer.submit(self._lock_name)
+    def prepare(self, path: Path | None) -> None:
+        """Have done what can be done before a machine is kept: it takes a while the first time, and on a slow disk."""
+        self._writer.submit(self._make_ready, path)
 
-    def _lock_name(self) -> None:
+    def _make_ready(self, path: Path | None) -> None:
         with contextlib.suppress(OSError):  # told when the changes themselves cannot be kept
-            self._take_lock()
+            self._keep_about(path)
 
-    def _take_lock(self) -> None:
+    def _keep_about(self, path: Path | None) -> None:
+        """Have the lock, and the file beside that says which machine the changes belong to."""
         private_folder(self._folder.parent)
         private_folder(self._folder)
         self._lock = self._lock or _take(self._machine_file)
+        about = json.dumps({"path": str(path) if path else None}).encode()
+        if about != self._about or not self._about_file.exists():
+            write_atomically(self._about_file, [about], private=True)
+            self._about = about
 
     def keep(self, machine: Machine, path: Path | None) -> Future[bool]:
         """Have the machine written, if it is another one than was kept last; the result: whether it is kept."""
@@ -113,11 +118,7 @@ class Autosave:
         if machine is not self._wanted or machine is self._kept:  # superseded, or there already
             return machine is self._kept
         try:
-            self._take_lock()
-            about = json.dumps({"path": str(path) if path else None}).encode()
-            if about != self._about or not self._about_file.exists():
-                write_atomically(self._about_file, [about], private=True)
-                self._about = about
+            self._keep_about(path)
             write_atomically(self._machine_file, [project.dumps(machine)], private=True)
         except (OSError, KivantError) as error:
             self.trouble = getattr(error, "strerror", None) or str(error)

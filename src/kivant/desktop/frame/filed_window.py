@@ -26,7 +26,7 @@ from kivant.files.project import SUFFIX
 if TYPE_CHECKING:
     from concurrent.futures import Future
 
-AUTOSAVE_MS = 300
+AUTOSAVE_MS = 200
 """How long an edit waits to be kept: with the writing of it, well below a second."""
 _LAST_S = 3.0
 """For the last keeping when somebody wants Kivant to end."""
@@ -57,7 +57,7 @@ class FiledWindow(QMainWindow):
         if not self._autosave_timer.isActive():
             self._autosave_timer.start()
             if self.session.document.modified:
-                self.autosave.prepare()
+                self.autosave.prepare(self.session.document.path)
 
     def open_path(self, path: Path) -> bool:
         """Open a machine; return whether it could be. The machine that is open stays if not."""
