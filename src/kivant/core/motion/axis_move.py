@@ -9,11 +9,10 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.ramp import Ramps
-from kivant.core.motion.segment import STANDSTILL, Reals, SegmentColumns, Wholes
+from kivant.core.motion.segment import NO_ROWS, STANDSTILL, Reals, SegmentColumns, Wholes
 
 
 class AxisMoves(NamedTuple):
@@ -57,7 +56,7 @@ class Cut(NamedTuple):
 
 def axis_moves(
     positions: Sequence[Exact], offsets: Sequence[Wholes], named: Sequence[Wholes], rows: int,
-    apart: NDArray[np.bool_] | None = None, spinning: NDArray[np.bool_] | None = None,
+    apart: Wholes = NO_ROWS, spinning: Wholes = NO_ROWS,
 ) -> tuple[AxisMoves, Wholes]:  # fmt: skip
     """Return the shares of axes in moves, and the row of each move.
 
@@ -72,7 +71,7 @@ def axis_moves(
         What the motor stands beside each of them.
     named : sequence of arrays of int
         The rows that name each axis, of so many `rows`.
-    apart, spinning : array of bool, shape (rows,), optional
+    apart, spinning : arrays of int, optional
         In which of them axes go apart, and in which they spin.
     """
     shares, at = [], []
@@ -86,20 +85,20 @@ def axis_moves(
         axis = np.full(len(moved), index)
         shares.append((axis, axis, way, near[moved], near[moved + 1], beyond[moved], beyond[moved + 1]))
     if not shares:
-        nothing, reals = np.zeros(0, np.int64), np.zeros(0)
-        return AxisMoves(nothing, nothing, reals, nothing, nothing, reals, reals), nothing
+        reals = np.zeros(0)
+        return AxisMoves(NO_ROWS, NO_ROWS, reals, NO_ROWS, NO_ROWS, reals, reals), NO_ROWS
     every = np.concatenate(at)
     used = np.zeros(rows, np.int64)
     used[every] = 1
-    columns = [np.concatenate(column) for column in zip(*shares, strict=True)]
-    if apart is None or spinning is None or not (apart | spinning).any():
-        return AxisMoves(*columns)._replace(move=(np.add.accumulate(used) - 1)[every]), used.nonzero()[0]
-    used[apart | spinning] = 0
-    move = (np.add.accumulate(used) - 1)[every]
-    alone = np.concatenate([flags[every].nonzero()[0] for flags in (apart, spinning)])
+    used[apart], used[spinning] = 0, 0
     together = used.nonzero()[0]
-    move[alone] = len(together) + np.arange(len(alone))
-    return AxisMoves(*columns)._replace(move=move), np.concatenate((together, every[alone]))
+    columns = AxisMoves._make(map(np.concatenate, zip(*shares, strict=True)))
+    columns = columns._replace(move=(np.add.accumulate(used) - 1)[every])
+    if len(together) == rows or not len(apart) + len(spinning):
+        return columns, together
+    alone = np.concatenate([np.isin(every, own).nonzero()[0] for own in (apart, spinning)])
+    columns.move[alone] = len(together) + np.arange(len(alone))
+    return columns, np.concatenate((together, every[alone]))
 
 
 def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
@@ -111,7 +110,7 @@ def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
     at, left = row * pieces + piece, row * (pieces + 1) + piece  # in tables of pieces, and of breaks
     right = left + 1
     begin, end = ramps.breaks_s.take(left), ramps.breaks_s.take(right)
-    sign = np.where(moves.way > 0, 1, -1).astype(np.int8)
+    sign = np.sign(moves.way).astype(np.int8)
     steps = np.abs(moves.end - moves.start)
     # Step j (from 1) is crossed at the distance j - lead, and the last one `rest` before the end.
     lead, rest = (0.5 + sign * moves.beyond_start).take(owner), (0.5 + sign * moves.beyond_end).take(owner)
@@ -122,7 +121,7 @@ def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
     upto = np.minimum(np.maximum(np.floor(far_place + lead), 0.0), count).astype(np.int64)
     upto = np.where(last, count, upto)
     taken = np.zeros(len(owner), np.int64)
-    taken[1:] = np.where(owner[1:] == owner[:-1], upto[:-1], 0)
+    np.multiply(upto[:-1], owner[1:] == owner[:-1], out=taken[1:])
     counts = upto - taken
     first = np.add.accumulate(counts) - counts
 
@@ -136,7 +135,7 @@ def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
         begin_s=begin,
         end_s=end,
         anchor_steps=np.where(ends_falling, target, start + own_sign * np.where(falls, far_place, near_place)),
-        forward=np.where(falls, -1, 1).astype(np.int8),
+        forward=1 - 2 * falls.view(np.int8),
         sign=own_sign,
         speed=np.maximum(np.minimum(slow, fast), STANDSTILL),
         top=np.maximum(slow, fast),

@@ -26,14 +26,17 @@ def on_clock(begin_s: float, durations_s: Reals, waits_s: Mapping[int, float]) -
     waits_s : mapping
         Waits by row, s.
     """
-    gaps = np.zeros((len(durations_s), 2))
-    gaps[list(waits_s), 0] = list(waits_s.values())
-    gaps[:, 1] = durations_s
-    begin, (coarse, fine) = _parts(np.array([begin_s])), _parts(gaps.ravel())
-    coarse, fine = np.add.accumulate(coarse) + begin[0], np.add.accumulate(fine) + begin[1]
-    coarse += fine >> _FINE
-    times = coarse * 2.0**-_COARSE + (fine & _MASK) * 2.0 ** -(_COARSE + _FINE)
-    return times[0::2], times[1::2]
+    own, gaps = _parts(durations_s), np.zeros(len(durations_s))
+    if waits_s:
+        gaps[list(waits_s)] = list(waits_s.values())
+    gaps[:1] += begin_s
+    ends = [np.add.accumulate(parts + before) for parts, before in zip(own, _parts(gaps), strict=True)]
+    begins = [sums - parts for sums, parts in zip(ends, own, strict=True)]
+    return _seconds(*begins), _seconds(*ends)
+
+
+def _seconds(coarse: Wholes, fine: Wholes) -> Reals:
+    return (coarse + (fine >> _FINE)) * 2.0**-_COARSE + (fine & _MASK) * 2.0 ** -(_COARSE + _FINE)
 
 
 def _parts(seconds: Reals) -> tuple[Wholes, Wholes]:

@@ -62,10 +62,10 @@ def coordinate(
     speed = np.minimum(speed_factors * rates.speed, rates.pulse_rate)
     most, rate = tool if tool is not None else (np.inf, np.inf)
     limits = PathLimits(
-        speed=shares.outside_bands(np.minimum(shares.tightest(shares.pulled_speed(speed)), most)),
-        acceleration=np.minimum(shares.tightest(rates.acceleration), rate),
-        deceleration=np.minimum(shares.tightest(rates.deceleration), rate),
-        start_speed=np.minimum(shares.tightest(rates.start_speed), most),
+        speed=shares.outside_bands(shares.tightest(shares.pulled_speed(speed), most)),
+        acceleration=shares.tightest(rates.acceleration, rate),
+        deceleration=shares.tightest(rates.deceleration, rate),
+        start_speed=shares.tightest(rates.start_speed, most),
         jerk=shares.tightest(rates.jerk),
     )
     return ramps_along(limits, shares.follow(), shares.available)
@@ -84,9 +84,10 @@ class _Shares:
                 which = ((self.axis == index) & (np.sign(distances) == sign)).nonzero()[0]
                 self.pulled.append((which, pull))
 
-    def tightest(self, limits: Reals | float) -> Reals:
-        """Return the tightest of limits of the axes, as one of each path."""
-        found = np.full(self.count, np.inf)
+    def tightest(self, limits: Reals | float, most: Reals | float = np.inf) -> Reals:
+        """Return the tightest of limits of the axes and the `most` that a path may have, as one of each path."""
+        found = np.empty(self.count)
+        found[:] = most
         np.minimum.at(found, self.moves, limits / self.way)
         return found
 

@@ -61,40 +61,67 @@ def _counting() -> Reals:
 
 def _solve_long(p: SegmentRow, out: Reals) -> None:
     """Solve all steps of one segment, in chunks away from its anchor."""
-    solve = _after_cruise if p.acceleration == 0.0 and p.jerk == 0.0 else _after_ramp
-    for near, part in _chunks(p, out):
-        solve(p, near, part)
-
-
-def _chunks(p: SegmentRow, out: Reals) -> Iterator[tuple[float, Reals]]:
-    """Yield the distance of the nearest step of each chunk, and where its instants go, that step first."""
-    away = out if p.forward > 0 else out[::-1]
-    for low in range(0, len(out), _CHUNK):
-        yield low + p.near, away[low : low + _CHUNK]
-
-
-def _after_cruise(p: SegmentRow, near: float, out: Reals) -> None:
-    np.multiply(_counting()[: len(out)], p.forward / p.speed, out=out)
-    out += p.anchor_s + p.forward * near / p.speed
-
-
-def _after_ramp(p: SegmentRow, near: float, out: Reals) -> None:
-    counted, v, a = _counting()[: len(out)], p.speed, p.acceleration
     if p.jerk:
-        away = np.empty(len(out))
-        _kernel().solve_run(near, v, a, p.jerk, p.end_s - p.begin_s, away)
-    elif v == STANDSTILL:
-        away = counted * (2.0 / a)
-        away += near * (2.0 / a)
-        np.sqrt(away, out=away)
+        solve = _after_jerk
+    elif p.acceleration == 0.0:
+        solve = _after_cruise
     else:
-        root = counted * (2.0 * a)
-        root += v * v + 2.0 * a * near
+        solve = _after_standstill if p.speed == STANDSTILL else _after_ramp
+    solve(p, _counting()[: len(out)] if p.forward > 0 else _counting()[: len(out)][::-1], _chunks(p, out))
+
+
+_Chunks = Iterator[tuple[float, slice, Reals]]
+
+
+def _chunks(p: SegmentRow, out: Reals) -> _Chunks:
+    """Yield the distance of the nearest step of each chunk, its part of the numbers, and where its instants go."""
+    count = len(out)
+    for low in range(0, count, _CHUNK):
+        high = min(low + _CHUNK, count)
+        if p.forward > 0:
+            yield low + p.near, slice(high - low), out[low:high]
+        else:  # the step next to the anchor is the last
+            yield low + p.near, slice(low - high, None), out[count - high : count - low]
+
+
+# What all chunks share is done once, before the first.
+
+
+def _after_cruise(p: SegmentRow, counted: Reals, chunks: _Chunks) -> None:
+    scaled = counted * (p.forward / p.speed)
+    for near, own, out in chunks:
+        np.add(scaled[own], p.anchor_s + p.forward * near / p.speed, out=out)
+
+
+def _after_standstill(p: SegmentRow, counted: Reals, chunks: _Chunks) -> None:
+    factor = 2.0 / p.acceleration
+    scaled = counted * factor
+    for near, own, out in chunks:
+        away = scaled[own] + near * factor
+        np.sqrt(away, out=away)
+        _join(p, away, out)
+
+
+def _after_ramp(p: SegmentRow, counted: Reals, chunks: _Chunks) -> None:
+    v, a = p.speed, p.acceleration
+    doubled, scaled = counted * 2.0, counted * (2.0 * a)
+    for near, own, out in chunks:
+        root = scaled[own] + (v * v + 2.0 * a * near)
         np.sqrt(root, out=root)
         root += v
-        away = counted * 2.0
-        away += 2.0 * near
+        away = doubled[own] + 2.0 * near
         away /= root
+        _join(p, away, out)
+
+
+def _after_jerk(p: SegmentRow, counted: Reals, chunks: _Chunks) -> None:
+    away = np.empty(len(counted))
+    for near, own, out in chunks:
+        _kernel().solve_run(near, p.speed, p.acceleration, p.jerk, p.end_s - p.begin_s, away[own])
+        _join(p, away[own][:: p.forward], out)
+
+
+def _join(p: SegmentRow, away: Reals, out: Reals) -> None:
     (np.add if p.forward > 0 else np.subtract)(p.anchor_s, away, out=out)
 
 

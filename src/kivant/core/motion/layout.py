@@ -63,15 +63,19 @@ def layout_of(
     heads = np.arange(count)
     heads[list(spins.heads)] = list(spins.heads.values())
     loose = with_take_ups(plays, now, named, positions, heads)
-    own = ~loose.extra
-    apart, spinning = np.zeros((2, count), np.bool_)
-    apart[np.array(commanded.apart, np.int64)] = True
-    spinning[list(spins.heads)] = True
-    where = [flags[loose.origin] & own for flags in (apart, spinning)]
-    moves, rows = axis_moves(loose.positions, loose.offsets, loose.named, len(loose.origin), where[0], where[1])
+    own = (~loose.extra).nonzero()[0]  # where each row of the routine is now
+    spinning = own[list(spins.heads)]
+    moves, rows = axis_moves(
+        loose.positions,
+        loose.offsets,
+        loose.named,
+        len(loose.origin),
+        own[np.array(commanded.apart, np.int64)],
+        spinning,
+    )
     shares = [share for own_shares in spins.shares for share in own_shares]
-    first = np.flatnonzero(own)[heads[loose.origin]]
-    starts = np.where(where[1], first, np.arange(len(first)))
+    starts = np.arange(len(loose.origin))
+    starts[spinning] = own[heads[list(spins.heads)]]
     return Layout(moves, rows, [(position.at(0), position.at(-1)) for position in positions], loose, shares, starts)
 
 

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivant.core.motion.exact import Exact
-from kivant.core.motion.segment import Reals, Wholes
+from kivant.core.motion.segment import NO_ROWS, Reals, Wholes
 from kivant.core.travel.play import Play
 
 
@@ -80,7 +80,7 @@ def with_take_ups(
     """
     rows = len(heads)
     if not any(play.steps for play in plays):  # the rows as they are
-        nothing, beside = [_NONE] * len(plays), [np.zeros(len(own) + 1, np.int64) for own in named]
+        nothing, beside = [NO_ROWS] * len(plays), [np.zeros(len(own) + 1, np.int64) for own in named]
         return Loose(np.arange(rows), np.zeros(rows, np.bool_), [*named], [*positions], beside, nothing)
     turns: list[Wholes] = []
     inside: list[Wholes] = []
@@ -97,7 +97,7 @@ def with_take_ups(
         within = (turned > 0) & (own[turned] == own[turned - 1]) & (way[turned - 1] == 0)
         turns.append(turned[~within])
         inside.append(turned[within])
-    before = np.unique(np.concatenate([heads[own[turn]] for own, turn in zip(named, turns, strict=True)] or [_NONE]))
+    before = np.unique(np.concatenate([heads[own[turn]] for own, turn in zip(named, turns, strict=True)] or [NO_ROWS]))
     new = np.arange(rows) + np.searchsorted(before, np.arange(rows), "right")
     extra = np.ones(rows + len(before), np.bool_)
     extra[new] = False
@@ -115,5 +115,4 @@ def with_take_ups(
     return found
 
 
-_NONE = np.zeros(0, np.int64)
 NOTHING_TAKEN = Taken(np.zeros(0), np.zeros(0), np.zeros(1, np.int64), np.ones(1, np.int64))

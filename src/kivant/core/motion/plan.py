@@ -185,7 +185,8 @@ class AxisPlan(Struct, frozen=True, dict=True):
     @property
     def peak_acceleration(self) -> float:
         """The greatest acceleration or deceleration, in axis units/s²."""
-        return self.train.peak_acceleration / float(self.steps_per_unit)
+        rates = self.train.course()[2]
+        return float(np.max(np.abs(rates), initial=0.0)) / float(self.steps_per_unit)
 
 
 class Plan(Struct, frozen=True):

@@ -48,20 +48,16 @@ class Ramps(NamedTuple):
     @property
     def braking_s(self) -> Reals:
         """When the last braking of each begins, s, shape (n,); its end, where it does not brake at its end."""
-        found = self.breaks_s[:, -1].copy()
-        braking = np.ones(len(found), np.bool_)
-        for piece in reversed(range(self.accelerations.shape[1])):
-            falls = self.speeds[:, piece + 1] < self.speeds[:, piece]
-            none = self.breaks_s[:, piece + 1] == self.breaks_s[:, piece]
-            braking &= falls | none
-            found = np.where(braking, self.breaks_s[:, piece], found)
-        return found
+        breaks, speeds = self.breaks_s, self.speeds
+        goes_on = (speeds[:, 1:] >= speeds[:, :-1]) & (breaks[:, 1:] > breaks[:, :-1])
+        ends: Reals = np.where(goes_on, breaks[:, 1:], breaks[:, :1]).max(axis=1)
+        return ends
 
 
-def in_columns(first: Reals, *more: Reals | float) -> Reals:
-    """Return a column for each, shape (n, columns)."""
-    found = np.empty((len(first), 1 + len(more)))
-    for k, column in enumerate((first, *more)):
+def in_columns(count: int, *columns: Reals | float) -> Reals:
+    """Return a column for each, shape (count, columns)."""
+    found = np.empty((count, len(columns)))
+    for k, column in enumerate(columns):
         found[:, k] = column
     return found
 
@@ -84,7 +80,7 @@ def joined(distance: Reals, times: Reals, lengths: Reals, speeds: Reals, rates: 
     np.add.accumulate(lengths, axis=1, out=places[:, 1:])
     places = np.where(breaks == breaks[:, -1:], distance[:, None], places)
     accelerations, jerks = rates
-    return Ramps(breaks, places, speeds, accelerations, np.zeros_like(lengths) if jerks is None else jerks)
+    return Ramps(breaks, places, speeds, accelerations, np.zeros(lengths.shape) if jerks is None else jerks)
 
 
 def left_over(distance: Reals, used: Reals) -> Reals:
@@ -121,11 +117,13 @@ def trapezoid(
     t = 2 x / (v0 + v), which has no difference of nearly equal speeds in it.
     """
     x, v, up, down = np.asarray(distance), speed, acceleration, deceleration
-    first, last = np.minimum(start_speed, v), np.minimum(start_speed if end_speed is None else end_speed, v)
-    slower = np.minimum(first, np.sqrt(last * last + 2 * down * x))
-    faster = np.minimum(last, np.sqrt(first * first + 2 * up * x))
-    too_fast = first > last
-    first, last = np.where(too_fast, slower, first), np.where(too_fast, last, faster)
+    first = last = np.minimum(start_speed, v)
+    if end_speed is not None:
+        last = np.minimum(end_speed, v)
+        slower = np.minimum(first, np.sqrt(last * last + 2 * down * x))
+        faster = np.minimum(last, np.sqrt(first * first + 2 * up * x))
+        too_fast = first > last
+        first, last = np.where(too_fast, slower, first), np.where(too_fast, last, faster)
     rates = up + down
     peak_squared = (2 * up * down * x + down * first**2 + up * last**2) / rates
     triangle = peak_squared <= v * v
@@ -134,6 +132,7 @@ def trapezoid(
     rise = np.where(triangle, rise, (peak - first) * (peak + first) / (2 * up))
     fall = np.where(triangle, x - rise, (peak - last) * (peak + last) / (2 * down))
     cruise = np.where(triangle, 0.0, np.maximum(x - rise - fall, 0.0))
-    lengths, speeds = in_columns(rise, cruise, fall), in_columns(first, peak, peak, last)
+    count = len(x)
+    lengths, speeds = in_columns(count, rise, cruise, fall), in_columns(count, first, peak, peak, last)
     times = 2 * lengths / np.maximum(speeds[:, :-1] + speeds[:, 1:], _LEAST_SPEED)
-    return joined(x, times, lengths, speeds, (in_columns(up + 0 * x, 0.0, -down), None))
+    return joined(x, times, lengths, speeds, (in_columns(count, up, 0.0, -down), None))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 import numpy as np
+from msgspec.structs import astuple
 
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Machine, shape_of
@@ -33,8 +34,9 @@ def row_ramps(machine: Machine, layout: Layout, commanded: Commands) -> Ramps:
     PlanError
         If an axis is to follow its torque, and has none to spare.
     """
-    own = [rates_of(machine, axis) for axis in machine.axes]
-    columns = (np.array([getattr(rates, name) for rates in own])[layout.moves.axis] for name in Rates.__struct_fields__)
+    own = np.array([astuple(rates_of(machine, axis)) for axis in machine.axes]).reshape(
+        -1, len(Rates.__struct_fields__)
+    )
     own_factors = sparse(commanded.factors, 1.0, len(commanded.places))[layout.loose.origin]
     factors = np.where(layout.loose.extra, 1.0, own_factors)[layout.rows][layout.moves.move]
     special, bounded = _special(machine, layout), bounded_tool_of(machine)
@@ -43,8 +45,8 @@ def row_ramps(machine: Machine, layout: Layout, commanded: Commands) -> Ramps:
     own_moves = (layout.moves.move < count).nonzero()[0] if layout.spins else slice(None)
     if special is not None:
         special = special._replace(axis=special.axis[own_moves])
-    own_rates = Rates(*(column[own_moves] for column in columns))
     move, way = layout.moves.move[own_moves], layout.moves.way[own_moves]
+    own_rates: Rates[Reals] = Rates(*own.T[:, layout.moves.axis[own_moves]])
     laid = coordinate(move, way, own_rates, factors[own_moves], special, tool.together() if tool else None)
     if tool:
         laid = tool.apart(laid)

@@ -23,6 +23,7 @@ STANDSTILL = 1e-150
 
 Reals = NDArray[np.float64]
 Wholes = NDArray[np.int64]
+NO_ROWS: Wholes = np.zeros(0, np.int64)
 Real = TypeVar("Real", float, Reals)
 Whole = TypeVar("Whole", int, Wholes)
 

@@ -41,22 +41,15 @@ Available = Callable[[Wholes, Reals], tuple[Reals, Reals]]
 
 def ramps_along(limits: PathLimits, follows: NDArray[np.bool_], available: Available) -> Ramps:
     """Return the fastest ramps along paths; `follows` says which have an axis that follows its torque."""
-    jerky = np.isfinite(limits.jerk)
-    follows = follows & ~jerky
-    free = np.isinf(limits.acceleration) & ~jerky & ~follows
-    parts = [
-        (which.nonzero()[0], lay)
-        for which, lay in (
-            (~(jerky | follows | free), _trapezoid),
-            (jerky, _s_curve),
-            (free, _no_ramp),
-            (follows, _torque),
-        )
-        if which.any() or not len(which)
-    ]
-    if len(parts) == 1 or not len(jerky):
-        return parts[0][1](limits, parts[0][0], available)
-    return one_table(len(jerky), [(rows, lay(limits.pick(rows), rows, available)) for rows, lay in parts])
+    shape = np.where(np.isinf(limits.acceleration), 1, 0)
+    shape[follows] = 2
+    shape[limits.jerk < np.inf] = 3
+    lays = (_trapezoid, _no_ramp, _torque, _s_curve)
+    parts = [(rows, lay) for index, lay in enumerate(lays) if len(rows := (shape == index).nonzero()[0])]
+    if len(parts) <= 1:
+        rows, lay = parts[0] if parts else (np.zeros(0, np.int64), _trapezoid)
+        return lay(limits, rows, available)
+    return one_table(len(shape), [(rows, lay(limits.pick(rows), rows, available)) for rows, lay in parts])
 
 
 def _trapezoid(limits: PathLimits, rows: Wholes, _available: Available) -> Ramps:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import bisect
 from fractions import Fraction
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -55,13 +56,16 @@ class StepTrain:
         self._segments = segments
         self._rows: dict[int, SegmentRow] = {}
         self._firsts = memoryview(np.ascontiguousarray(segments.first).data)
-        self._positions = np.zeros(len(segments.first) + 1, np.int64)
-        np.cumsum(segments.sign * self._counts(), out=self._positions[1:])
-        self._positions += self.start_steps
 
+    @cached_property
     def _counts(self) -> Wholes:
-        """Return how many steps each segment has."""
+        """How many steps each segment has."""
         return np.diff(self._segments.first, append=self.count) if len(self._firsts) else np.zeros(0, np.int64)
+
+    @cached_property
+    def _positions(self) -> Wholes:
+        """The positions before, between and after the segments, in whole steps."""
+        return np.cumsum(np.concatenate(([self.start_steps], self._segments.sign * self._counts)))
 
     def _row(self, index: int) -> SegmentRow:
         row = self._rows.get(index)
@@ -76,11 +80,11 @@ class StepTrain:
 
     def signs(self) -> NDArray[np.int8]:
         """Return the direction of every step, +1 or -1, shape (count,)."""
-        return np.repeat(self._segments.sign.astype(np.int8), self._counts())
+        return np.repeat(self._segments.sign.astype(np.int8), self._counts)
 
     def instants(self) -> Reals:
         """Return when every step happens, ascending, in s, shape (count,)."""
-        return instants_on(self._segments, self._counts())
+        return instants_on(self._segments, self._counts)
 
     def instant(self, step: int) -> float:
         """Return when step number `step` happens, counted from 0, in s."""
@@ -179,13 +183,6 @@ class StepTrain:
         """
         times, speeds, _rates = self.course(1 + (bends if np.any(self._segments.jerk) else 1), span)
         return np.repeat(times, 2, axis=1)[:, 1:-1].ravel(), np.repeat(speeds, 2, axis=1)[:, 1:-1].ravel()
-
-    @property
-    def peak_acceleration(self) -> float:
-        """The greatest acceleration or deceleration, in steps/s²."""
-        p = self._segments
-        far = p.acceleration + p.jerk * (p.end_s - p.begin_s)
-        return float(np.max(np.maximum(np.abs(p.acceleration), np.abs(far)), initial=0.0))
 
     def taken(self, time_s: float) -> int:
         """Return how many steps have happened up to and including `time_s`."""
