@@ -20,7 +20,7 @@ from kivant.core.machine.program_rules import known
 from kivant.core.machine.rules import place_of
 from kivant.core.motion.axis_move import Cut, cut
 from kivant.core.motion.clock import on_clock
-from kivant.core.motion.layout import Layout, layout_of, sparse
+from kivant.core.motion.layout import Layout, layout_of
 from kivant.core.motion.lost_motion import Taken
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
 from kivant.core.motion.rates import pulse_rate
@@ -211,10 +211,8 @@ def plan(
     checkpoint()
     ramps = row_ramps(machine, layout, commanded)
     pieces = cut(layout.moves, ramps)
-    durations = sparse(commanded.rests, 0.0, len(commanded.places))
-    durations[list(commanded.spins.seconds)] = list(commanded.spins.seconds.values())
-    durations = durations[loose.origin]
-    durations[loose.extra] = 0.0
+    durations = layout.spread(commanded.rests.rows, commanded.rests.values, 0.0)
+    durations[loose.own[list(commanded.spins.seconds)]] = list(commanded.spins.seconds.values())
     moved = len(layout.rows) - len(layout.spins)  # the time of a spin is its own, whatever its axes do in it
     np.maximum.at(durations, layout.rows[:moved], ramps.durations_s[:moved])
     checkpoint()
@@ -232,8 +230,7 @@ def plan(
     parts = zip(machine.axes, ratios, _trains(layout, pieces, begin, end), taken, strict=True)
     axes = tuple(AxisPlan(*part) for part in parts)
     duration = max([clock, *map(_stands_until, axes)])
-    # A block begins with what it makes an axis take up.
-    own = ~loose.extra
-    first = own.nonzero()[0] - np.concatenate(([0], loose.extra[:-1]))[own] if len(own) else loose.origin
-    blocks = PlannedBlocks(commanded.places, begin[first], end[own], braking[own], lead_in)
+    first = np.zeros(len(loose.own), np.int64)  # a block begins with what it makes an axis take up
+    first[1:] = loose.own[:-1] + 1
+    blocks = PlannedBlocks(commanded.places, begin[first], end[loose.own], braking[loose.own], lead_in)
     return Plan(machine, chosen, lead_in, duration, blocks, axes)

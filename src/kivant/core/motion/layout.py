@@ -15,7 +15,7 @@ from kivant.core.motion.exact import Exact
 from kivant.core.motion.lost_motion import Loose, with_take_ups
 from kivant.core.motion.plan import PlanError
 from kivant.core.motion.positions import positions_of
-from kivant.core.motion.routine import Commands, Sparse
+from kivant.core.motion.routine import Commands
 from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.motion.spins import Share
 from kivant.core.path import Path
@@ -40,6 +40,12 @@ class Layout(NamedTuple):
     spins: list[Share]
     heads: Wholes
 
+    def spread(self, rows: Sequence[int], values: Sequence[float], other: float) -> Reals:
+        """Return a column for all rows from what is known of some rows of the routine, another value elsewhere."""
+        found = np.full(len(self.loose.origin), other)
+        found[self.loose.own[np.array(rows, np.int64)]] = values
+        return found
+
 
 def layout_of(
     machine: Machine, place: Path, ratios: Sequence[Fraction], commanded: Commands, senses: Mapping[str, int]
@@ -63,8 +69,7 @@ def layout_of(
     heads = np.arange(count)
     heads[list(spins.heads)] = list(spins.heads.values())
     loose = with_take_ups(plays, now, named, positions, heads)
-    own = (~loose.extra).nonzero()[0]  # where each row of the routine is now
-    spinning = own[list(spins.heads)]
+    own, spinning = loose.own, loose.own[list(spins.heads)]
     moves, rows = axis_moves(
         loose.positions,
         loose.offsets,
@@ -86,10 +91,3 @@ def _refuse_far(axis: Axis, position: Exact, rows: Wholes, place: Path, commande
         where = commanded.places.path(int(rows[far[0] - 1])) if far[0] else Path.of("start") / axis.name
         message = f"{axis.name} would stand at step {steps:.3g}; the limit is {MOST_STEPS:.0e}."
         raise PlanError(Fault(place / where, message, "Stay closer to position 0, or check the travel."))
-
-
-def sparse(known: Sparse, other: float, count: int) -> Reals:
-    """Return the values of so many rows, another one where none is known."""
-    found = np.full(count, other)
-    found[np.array(known.rows, np.int64)] = np.array(known.values)
-    return found

@@ -11,7 +11,6 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.segment import NO_ROWS, Reals, Wholes
@@ -47,8 +46,8 @@ class Loose(NamedTuple):
     ----------
     origin : array of int
         For each row, take-ups included, the row of the routine that it belongs to.
-    extra : array of bool
-        Which of them are take-ups; each stands before the row that it belongs to.
+    own : array of int
+        Where each row of the routine is among them; take-ups stand before the row that they belong to.
     named, positions, offsets
         For each axis the rows that name it, where it begins and is after each, exactly, and the motor's offset there.
     reversals : sequence of arrays of int
@@ -56,7 +55,7 @@ class Loose(NamedTuple):
     """
 
     origin: Wholes
-    extra: NDArray[np.bool_]
+    own: Wholes
     named: list[Wholes]
     positions: list[Exact]
     offsets: list[Wholes]
@@ -81,7 +80,7 @@ def with_take_ups(
     rows = len(heads)
     if not any(play.steps for play in plays):  # the rows as they are
         nothing, beside = [NO_ROWS] * len(plays), [np.zeros(len(own) + 1, np.int64) for own in named]
-        return Loose(np.arange(rows), np.zeros(rows, np.bool_), [*named], [*positions], beside, nothing)
+        return Loose(np.arange(rows), np.arange(rows), [*named], [*positions], beside, nothing)
     turns: list[Wholes] = []
     inside: list[Wholes] = []
     ways: list[Wholes] = []
@@ -99,10 +98,7 @@ def with_take_ups(
         inside.append(turned[within])
     before = np.unique(np.concatenate([heads[own[turn]] for own, turn in zip(named, turns, strict=True)] or [NO_ROWS]))
     new = np.arange(rows) + np.searchsorted(before, np.arange(rows), "right")
-    extra = np.ones(rows + len(before), np.bool_)
-    extra[new] = False
-    origin: Wholes = (np.cumsum(~extra) - (~extra)).astype(np.int64)
-    found = Loose(origin, extra, [], [], [], [])
+    found = Loose(np.searchsorted(new, np.arange(rows + len(before))), new, [], [], [], [])
     for play, own, position, forces, turn, within in zip(plays, named, positions, ways, turns, inside, strict=True):
         offsets = play.steps * ((forces - play.first) // 2)
         offsets[within] = offsets[within + 1]

@@ -11,7 +11,7 @@ from kivant.core.errors import Fault
 from kivant.core.machine.parts import Machine, shape_of
 from kivant.core.machine.tool import Tool, bounded_tool_of
 from kivant.core.motion.coordination import Special, coordinate
-from kivant.core.motion.layout import Layout, sparse
+from kivant.core.motion.layout import Layout
 from kivant.core.motion.plan import PlanError
 from kivant.core.motion.ramp import Ramps
 from kivant.core.motion.rates import Rates, rates_of
@@ -37,8 +37,7 @@ def row_ramps(machine: Machine, layout: Layout, commanded: Commands) -> Ramps:
     own = np.array([astuple(rates_of(machine, axis)) for axis in machine.axes]).reshape(
         -1, len(Rates.__struct_fields__)
     )
-    own_factors = sparse(commanded.factors, 1.0, len(commanded.places))[layout.loose.origin]
-    factors = np.where(layout.loose.extra, 1.0, own_factors)[layout.rows][layout.moves.move]
+    factors = layout.spread(commanded.factors.rows, commanded.factors.values, 1.0)[layout.rows][layout.moves.move]
     special, bounded = _special(machine, layout), bounded_tool_of(machine)
     tool = None if bounded is None else _Tool(machine, bounded, layout, commanded)
     count = len(layout.rows) - len(layout.spins)
@@ -66,8 +65,9 @@ class _Tool:
         count = len(rows) - len(layout.spins)
         apart = np.zeros(len(commanded.places), np.bool_)
         apart[np.array(commanded.apart, np.int64)] = True
-        own = np.flatnonzero((moves.move < count) & ~loose.extra[rows[moves.move]])
-        is_apart = apart[loose.origin[rows[moves.move[own]]]]
+        row = rows[moves.move]
+        own = np.flatnonzero((moves.move < count) & (loose.own[loose.origin[row]] == row))
+        is_apart = apart[loose.origin[row[own]]]
         self._together, self._apart = own[~is_apart], own[is_apart]
         self._before = np.empty((count, len(machine.axes)))
         for index, (named, positions) in enumerate(zip(loose.named, loose.positions, strict=True)):
