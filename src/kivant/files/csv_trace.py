@@ -36,8 +36,10 @@ def csv_chunks(plan: Plan, tool: Tool | None = None) -> Iterator[bytes]:
         times, kinds, positions_after = [], [], []
         for i, (axis, part) in enumerate(zip(plan.axes, slices, strict=True)):
             sign = axis.signs[part]
-            position = positions[i] + np.cumsum(sign, dtype=np.int64)
+            position = sign.astype(np.int64)
             if len(sign):
+                position[0] += positions[i]
+                position = np.add.accumulate(position, out=position)
                 positions[i] = int(position[-1])
             times.append(np.rint(axis.instants[part] * NS_PER_S).astype(np.int64))
             kinds.append(2 * i + (sign > 0))
@@ -63,13 +65,15 @@ def _rows(time_ns: Wholes, names: Words, which: Wholes, after: Wholes) -> bytes:
     first, beyond = int(time_ns[0]) // NS_PER_S, int(time_ns[-1]) // NS_PER_S + 1
     close = beyond - first <= len(time_ns)
     seconds = np.arange(first, beyond) if close else np.unique(time_ns // NS_PER_S)
-    counts = np.diff(np.searchsorted(time_ns, seconds * NS_PER_S), append=len(time_ns))
+    begins = np.searchsorted(time_ns, seconds * NS_PER_S)
+    counts = np.concatenate((begins[1:], (len(time_ns),))) - begins
     fraction = (time_ns - (seconds * NS_PER_S).repeat(counts)).astype(np.uint32)
     told = words_of([b"%d" % second for second in seconds.tolist()])
     long, middle = told.shape[1], names.shape[1]
     last = last_words_for(max(int(after.max()), -int(after.min())))
     rows = np.empty((len(time_ns), long + 3 + middle + last), np.uint32)
-    rows[:, :long] = told.repeat(counts, axis=0)
+    for word in range(long):
+        rows[:, word] = told[:, word].repeat(counts)
     millionths, hundreds = fraction // 1_000_000, fraction // 100
     parts = (millionths, hundreds - millionths * 10_000, fraction - hundreds * 100)
     for k, (table, part) in enumerate(zip(_fractions(), parts, strict=True)):

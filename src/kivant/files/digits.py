@@ -45,6 +45,12 @@ def _led(lead: bytes) -> Words:
 
 
 @cache
+def _signed() -> Words:
+    """Return the first digits of numbers, and behind them those of negative ones."""
+    return np.concatenate((_led(b""), _led(b"-")))
+
+
+@cache
 def _ended() -> Words:
     """Return the two digits of every number below 100 at the end of a line: as they are, and without leading zeros."""
     return words_of([form % number for form in (b"%02d\r\n", b"%d\r\n") for number in range(100)]).ravel()
@@ -61,7 +67,7 @@ def put_ascending(rows: Words, values: Wholes, lead: bytes) -> None:
     higher = _put_quads(rows[:, 1:], values, bare=False)
     rows[:, 0] = _led(lead).take(higher.astype(np.intp), mode="clip")
     characters = rows.view(np.uint8)
-    for power in range(1, 4 * (rows.shape[1] - 1)):
+    for power in range(len(str(int(values[0]))), 4 * (rows.shape[1] - 1)):
         characters[: int(np.searchsorted(values, 10**power)), -1 - power] = 0
 
 
@@ -74,7 +80,7 @@ def put_last(rows: Words, values: Wholes) -> None:
     rows[:, -1] = _ended().take(ends, mode="clip")
     top = _put_quads(rows[:, 1:-1], hundreds, bare=True).astype(np.intp)
     top += (values < 0) * 1000
-    rows[:, 0] = np.concatenate((_led(b""), _led(b"-"))).take(top, mode="clip")
+    rows[:, 0] = _signed().take(top, mode="clip")
 
 
 def _narrow(values: Any) -> Any:

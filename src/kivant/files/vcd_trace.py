@@ -6,7 +6,6 @@ import re
 from collections.abc import Iterator
 
 import numpy as np
-from numpy.typing import NDArray
 
 from kivant.core.drive.drivers import (
     NS_PER_S,
@@ -17,6 +16,7 @@ from kivant.core.drive.drivers import (
     step_edges,
 )
 from kivant.core.motion.plan import AxisPlan, Plan
+from kivant.core.motion.segment import NO_ROWS, Wholes
 from kivant.core.travel.sense import rotor_sense
 from kivant.files.digits import Words, led_words_for, put_ascending, put_chosen, text_of, words_of
 
@@ -41,14 +41,18 @@ class _Signals:
         moved = self.axis.steps > 0
         return driver_kind(self.driver).levels_at(self.driver, self.taken, self.sign) if moved else self.at_start
 
-    def edges(self, part: slice) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int8]]:
+    def edges(self, part: slice) -> tuple[Wholes, Wholes]:
+        """Return the times of changes, ns, and which they are: twice the line among all, and 1 more where it rises."""
         times_ns = np.rint(self.axis.instants[part] * NS_PER_S).astype(np.int64)
         signs = self.axis.signs[part] if self.sense > 0 else -self.axis.signs[part]
         found = step_edges(self.driver, times_ns, signs, self.taken, self.sign)
         if len(signs):
-            self.taken += int(np.sum(signs, dtype=np.int64))
+            self.taken += 2 * int(np.count_nonzero(signs > 0)) - len(signs)
             self.sign = int(signs[-1])
-        return found.times_ns, found.keys.astype(np.int64) + self.offset, found.levels
+        which = found.keys.astype(np.int32) + np.int32(self.offset)
+        which *= 2
+        which += found.levels
+        return found.times_ns, which
 
 
 def _code(index: int) -> bytes:
@@ -92,22 +96,22 @@ def vcd_chunks(plan: Plan) -> Iterator[bytes]:
     setup_ns = max((driver_kind(axis.driver).earliest_change_ns(axis.driver) for axis in signals), default=0)
 
     end_ns = round(plan.duration * NS_PER_S)
-    waiting = (np.zeros(0, np.int64), np.zeros(0, np.int64), np.zeros(0, np.int8))
+    waiting = NO_ROWS, NO_ROWS
     previous_ns = 0
     for slices in plan.slices():
         parts = [waiting, *(axis.edges(part) for axis, part in zip(signals, slices, strict=True))]
-        times, wires, levels = (np.concatenate(column) for column in zip(*parts, strict=True))
+        times, which = (np.concatenate(column) for column in zip(*parts, strict=True))
         order = np.argsort(times, kind="stable")
-        times, wires, levels = times[order], wires[order], levels[order]
+        times, which = times.take(order), which.take(order)
         # Later steps may still change a direction line ahead of themselves: hold back what is so late.
         newest = max(axis.instants[p.stop - 1] for axis, p in zip(plan.axes, slices, strict=True) if p.stop)
         ready = int(np.searchsorted(times, round(newest * NS_PER_S) - setup_ns))
-        waiting = (times[ready:], wires[ready:], levels[ready:])
+        waiting = times[ready:], which[ready:]
         if ready:
-            yield _changes(times[:ready], table, 2 * wires[:ready] + levels[:ready], previous_ns)
+            yield _changes(times[:ready], table, which[:ready], previous_ns)
             previous_ns = int(times[ready - 1])
     if len(waiting[0]):
-        yield _changes(waiting[0], table, 2 * waiting[1] + waiting[2], previous_ns)
+        yield _changes(waiting[0], table, waiting[1], previous_ns)
         previous_ns = int(waiting[0][-1])
     yield _footer(signals, codes, max(end_ns, previous_ns), previous_ns)
 
@@ -122,7 +126,7 @@ def _footer(signals: list[_Signals], codes: list[bytes], end_ns: int, previous_n
     return b"".join(line + b"\n" for line in lines)
 
 
-def _changes(times: NDArray[np.int64], table: Words, which: NDArray[np.int64], previous_ns: int) -> bytes:
+def _changes(times: Wholes, table: Words, which: Wholes, previous_ns: int) -> bytes:
     """Return changes, chosen from their table, as text; a time stands before the first change at it."""
     stamp = led_words_for(int(times[-1]))
     rows = np.empty((len(times), stamp + table.shape[1]), np.uint32)

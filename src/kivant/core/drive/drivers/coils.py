@@ -118,7 +118,7 @@ def _edges(
     positions = taken + np.concatenate(([0], np.cumsum(signs, dtype=np.int64)))
     bits = (words[positions % len(words)] >> np.arange(len(COILS))[:, None]) & 1
     levels = (bits if driver.active == "high" else 1 - bits).astype(np.int8)
-    keys, steps = np.nonzero(np.diff(levels, axis=1))
+    keys, steps = np.nonzero(levels[:, 1:] != levels[:, :-1])
     return Edges(times_ns[steps], keys.astype(np.int8), levels[keys, steps + 1])
 
 

@@ -47,7 +47,8 @@ def _edges(
 ) -> Edges:
     import numpy as np
 
-    turns = np.flatnonzero(np.diff(signs, prepend=np.int8(previous_sign)))
+    before = np.concatenate((np.array([previous_sign], np.int8), signs))[:-1]
+    turns = np.flatnonzero(signs != before)
     positive = level(driver.positive_level)
     directions = np.where(signs[turns] > 0, positive, 1 - positive).astype(np.int8)
     changes = Edges(times_ns[turns] - ns(driver.direction_setup_us), np.ones(len(turns), np.int8), directions)
