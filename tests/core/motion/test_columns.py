@@ -28,7 +28,7 @@ class Numbers(unittest.TestCase):
     @given(st.lists(decimals, min_size=1, max_size=9), st.fractions(max_denominator=10**9).filter(bool))
     def test_a_column_holds_what_fractions_hold(self, values, ratio):
         """Products, sums, nearest whole numbers and what is beyond them, whether 64 bits are enough or not."""
-        column = exact(values).times(ratio)
+        column = exact(values, ratio)
         fractions = [Fraction(value) * ratio for value in values]
         self.assertEqual([column.at(k) for k in range(len(values))], fractions)
         self.assertEqual(
@@ -47,8 +47,8 @@ class Numbers(unittest.TestCase):
         for row, way in enumerate(ways):
             targets.keys.append(2 * row + 1)
             targets.values.append(Decimal(way).scaleb(-1))
-        _rows, positions = positions_of(targets)
-        steps, _beyond = positions.times(ratio).nearest()
+        _rows, positions = positions_of(targets, ratio)
+        steps, _beyond = positions.nearest()
         tenths = np.concatenate(([0], np.cumsum(ways)))
         # The nearest multiple of a step, in whole numbers: half a step, away from zero at a tie.
         up, down = ratio.numerator, 10 * ratio.denominator

@@ -21,7 +21,7 @@ from kivant.core.machine.rules import place_of
 from kivant.core.motion.axis_move import Cut, cut
 from kivant.core.motion.clock import on_clock
 from kivant.core.motion.layout import Layout, layout_of
-from kivant.core.motion.lost_motion import Taken
+from kivant.core.motion.lost_motion import NOTHING_TAKEN, Taken
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
 from kivant.core.motion.rates import pulse_rate
 from kivant.core.motion.reach import beyond_limits, beyond_words, row_faults
@@ -122,8 +122,7 @@ def _trains(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[S
 def _taken(layout: Layout, begin_s: Reals, end_s: Reals, plays: Sequence[Play]) -> list[Taken]:
     """Return when each axis takes up its play: in rows of its own, and within lines of a tool."""
     if not any(play.steps for play in plays):
-        never = np.zeros(0)  # and copies, as views would keep all rows
-        return [Taken(never, never, offsets[:1].copy(), np.ones(1, np.int64)) for offsets in layout.loose.offsets]
+        return [NOTHING_TAKEN] * len(plays)
     found = []
     first = len(layout.rows) - len(layout.spins)
     owners = layout.moves.axis[layout.moves.move >= first]  # in the order of the shares
@@ -217,7 +216,7 @@ def plan(
     np.maximum.at(durations, layout.rows[:moved], ramps.durations_s[:moved])
     checkpoint()
     lead_in = max((driver_kind(axis.driver).enable_lead_s(axis.driver) for axis in machine.axes), default=0.0)
-    _refuse_long(lead_in + np.cumsum(durations), place, commanded, loose.origin)
+    _refuse_long(lead_in + np.add.accumulate(durations), place, commanded, loose.origin)
     begin, end = on_clock(lead_in, durations, {})
     if waited := _waits(machine, layout, pieces, begin):
         begin, end = on_clock(lead_in, durations, waited)

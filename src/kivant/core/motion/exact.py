@@ -28,11 +28,6 @@ class Exact(NamedTuple):
     numerators: NDArray[Any]
     denominator: int
 
-    def times(self, ratio: Fraction) -> Exact:
-        """Return the column multiplied by a ratio."""
-        numbers, denominator = self.numerators, self.denominator * ratio.denominator
-        return Exact(_wide(numbers, abs(ratio.numerator), denominator) * ratio.numerator, denominator)
-
     def nearest(self) -> tuple[Wholes, Reals]:
         """Return the nearest whole numbers (a tie goes away from zero), and what the numbers are beyond them."""
         whole = (2 * np.abs(self.numerators) + self.denominator) // (2 * self.denominator)
@@ -56,8 +51,8 @@ def _wide(numbers: NDArray[Any], factor: int, least: int = 0) -> NDArray[Any]:
     return numbers.astype(object) if most >= _MOST or least >= _MOST else numbers
 
 
-def exact(values: Sequence[Decimal | int]) -> Exact:
-    """Return a column of decimal numbers."""
+def exact(values: Sequence[Decimal | int], ratio: Fraction) -> Exact:
+    """Return a column of decimal numbers, each multiplied by a ratio."""
     digits = _DIGITS
     with localcontext() as context:
         context.prec = EXACT_DIGITS
@@ -71,4 +66,5 @@ def exact(values: Sequence[Decimal | int]) -> Exact:
         numbers = np.array(whole, np.int64)
     except OverflowError:
         numbers = np.array(whole, object)
-    return Exact(_wide(numbers, 1), 10**digits)
+    denominator = 10**digits * ratio.denominator
+    return Exact(_wide(numbers, abs(ratio.numerator), denominator) * ratio.numerator, denominator)

@@ -43,7 +43,8 @@ class Layout(NamedTuple):
     def spread(self, rows: Sequence[int], values: Sequence[float], other: float) -> Reals:
         """Return a column for all rows from what is known of some rows of the routine, another value elsewhere."""
         found = np.full(len(self.loose.origin), other)
-        found[self.loose.own[np.array(rows, np.int64)]] = values
+        if len(rows):
+            found[self.loose.own[np.array(rows, np.int64)]] = values
         return found
 
 
@@ -59,10 +60,10 @@ def layout_of(
     """
     named, positions = [], []
     for axis, targets, ratio in zip(machine.axes, commanded.axes, ratios, strict=True):
-        rows, position = positions_of(targets)
+        rows, position = positions_of(targets, ratio)
+        _refuse_far(axis, position, rows, place, commanded)
         named.append(rows)
-        positions.append(position.times(ratio))
-        _refuse_far(axis, positions[-1], rows, place, commanded)
+        positions.append(position)
     plays = [play_of(axis) for axis in machine.axes]
     now = [senses.get(axis.name, play.first) for axis, play in zip(machine.axes, plays, strict=True)]
     count, spins = len(commanded.places), commanded.spins

@@ -74,7 +74,7 @@ def instants_of(segments: SegmentColumns, steps: Wholes) -> Reals:
     p = segments
     x = (steps - p.base) * p.forward + p.near
     away = 2 * x / (p.speed + np.sqrt(np.maximum(p.speed**2 + 2 * p.acceleration * x, 0.0)))
-    jerky = np.flatnonzero(p.jerk)
+    jerky = p.jerk.nonzero()[0]
     if len(jerky):
         longest = (p.end_s - p.begin_s)[jerky]
         away[jerky] = solve_cubic(x[jerky], p.speed[jerky], p.acceleration[jerky], p.jerk[jerky], longest)

@@ -53,6 +53,8 @@ def waits(
     opens, axis = opens[turns], axis[turns]
     needs = np.where(opens, setups_s[axis], at[len(turns) :] + gaps_s[axis]) - at[: len(turns)]
     short = (needs > 0.0).nonzero()[0]
+    if not len(short):
+        return {}
     rows = rows_of[moves.move[own[turns[short]]]]
     since = np.where(opens[short], -1, rows_of[moves.move[own[turns[short] - 1]]])
     apart = rows > since  # within a row of spins, the axis stands long enough as it is
