@@ -16,10 +16,10 @@ from kivant.app.running.source import Feed
 from kivant.app.running.standing import Standing
 from kivant.board.protocol.record import MOST_TICKS, PLACE_BITS, SHARE_ONE, Span
 from kivant.board.protocol.spans import LONGEST_S, place_of, quadratic
-from kivant.core.drive.drivers import driver_kind
 from kivant.core.errors import Fault
 from kivant.core.machine import Machine
 from kivant.core.motion.plan import PlanError
+from kivant.core.motion.rates import pauses_of
 from kivant.core.motion.reach import beyond_limits, beyond_words
 from kivant.core.motor.pulling import steady_rates_of
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
@@ -93,8 +93,8 @@ class ManualMove:
         axis = machine.axes[index]
         self.hand = Hand(machine, index)
         self._ahead = max(math.ceil(ahead_s / SPAN_S), 1)
-        kind = driver_kind(axis.driver)
-        self._lead_s = max(kind.enable_lead_s(axis.driver), kind.first_set_up_s(axis.driver))
+        pauses = pauses_of(machine, axis)
+        self._lead_s = max(pauses.lead_s, pauses.set_up_s)
         count = nearest_step(exact[index])
         here_steps = min(max(float(exact[index]), count - 0.5), count + 0.5 - 1e-9)  # a tie is counted away from 0
         self._knots = [_Knot(here_steps)]  # where span number _base begins, and all after it
@@ -186,9 +186,8 @@ class Hand:
         ratio = float(steps_per_unit(axis))
         self._ends = [None if e is None else float(e) * ratio for e in (axis.limits.min, axis.limits.max)]
         self._avoid = [(low * ratio, high * ratio) for low, high in axis.limits.avoid or ()]
-        gap_s = driver_kind(axis.driver).reversal_gap_s(axis.driver, self.rates.pulse_rate)
         self._span = max(round(SPAN_S * self.tick_hz), 1)
-        self._turn = max(math.ceil(gap_s * self.tick_hz), self._span)
+        self._turn = max(math.ceil(pauses_of(machine, axis).gap_s * self.tick_hz), self._span)
 
     def rest(self, knot: _Knot, seconds: float) -> list[_Stretch]:
         """Return a rest."""

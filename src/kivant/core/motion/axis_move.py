@@ -140,7 +140,7 @@ def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
         speed=np.maximum(np.minimum(slow, fast), STANDSTILL),
         top=np.maximum(slow, fast),
         acceleration=np.where(falls, -(rate + jerk * (end - begin)), rate),
-        jerk=jerk if jerk.any() else np.broadcast_to(0.0, len(owner)),
+        jerk=jerk if np.count_nonzero(jerk) else np.broadcast_to(0.0, len(owner)),
         first=first,
         base=np.where(falls, first + counts - 1, first),
         near=np.maximum(np.where(ends_falling, rest, near), 0.0),

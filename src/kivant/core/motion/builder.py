@@ -23,7 +23,7 @@ from kivant.core.motion.clock import on_clock
 from kivant.core.motion.layout import Layout, layout_of
 from kivant.core.motion.lost_motion import NOTHING_TAKEN, Taken
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
-from kivant.core.motion.rates import pulse_rate
+from kivant.core.motion.rates import pauses_of
 from kivant.core.motion.reach import beyond_limits, beyond_words, row_faults
 from kivant.core.motion.routine import Commands, commands
 from kivant.core.motion.row_ramps import row_ramps
@@ -89,9 +89,7 @@ def _refuse_long(end_s: Reals, place: Path, commanded: Commands, origin: Wholes)
 
 def _waits(machine: Machine, layout: Layout, pieces: Cut, begin_s: Reals) -> dict[int, float]:
     """Return how long to wait before which rows, s."""
-    kinds = [(driver_kind(axis.driver), axis) for axis in machine.axes]
-    gaps_s = np.array([kind.reversal_gap_s(axis.driver, pulse_rate(machine, axis)) for kind, axis in kinds])
-    setups_s = np.array([kind.first_set_up_s(axis.driver) for kind, axis in kinds])
+    _leads, setups_s, gaps_s = np.array([pauses_of(machine, axis) for axis in machine.axes]).reshape(-1, 3).T
     return waits(layout.moves, pieces, layout.heads[layout.rows], begin_s[layout.rows], gaps_s, setups_s)
 
 
@@ -215,7 +213,7 @@ def plan(
     moved = len(layout.rows) - len(layout.spins)  # the time of a spin is its own, whatever its axes do in it
     np.maximum.at(durations, layout.rows[:moved], ramps.durations_s[:moved])
     checkpoint()
-    lead_in = max((driver_kind(axis.driver).enable_lead_s(axis.driver) for axis in machine.axes), default=0.0)
+    lead_in = max((pauses_of(machine, axis).lead_s for axis in machine.axes), default=0.0)
     _refuse_long(lead_in + np.add.accumulate(durations), place, commanded, loose.origin)
     begin, end = on_clock(lead_in, durations, {})
     if waited := _waits(machine, layout, pieces, begin):

@@ -26,11 +26,13 @@ def on_clock(begin_s: float, durations_s: Reals, waits_s: Mapping[int, float]) -
     waits_s : mapping
         Waits by row, s.
     """
-    own, gaps = _parts(durations_s), np.zeros(len(durations_s))
+    own = gaps = _parts(durations_s)
     if waits_s:
-        gaps[list(waits_s)] = list(waits_s.values())
-    gaps[:1] += begin_s
-    ends = [np.add.accumulate(parts + before) for parts, before in zip(own, _parts(gaps), strict=True)]
+        waited = np.zeros(len(durations_s))
+        waited[list(waits_s)] = list(waits_s.values())
+        gaps = [parts + more for parts, more in zip(own, _parts(waited), strict=True)]
+    first = divmod(int(begin_s * 2.0 ** (_COARSE + _FINE)), 1 << _FINE)
+    ends = [np.add.accumulate(parts) + start for parts, start in zip(gaps, first, strict=True)]
     begins = [sums - parts for sums, parts in zip(ends, own, strict=True)]
     return _seconds(*begins), _seconds(*ends)
 
@@ -39,7 +41,7 @@ def _seconds(coarse: Wholes, fine: Wholes) -> Reals:
     return (coarse + (fine >> _FINE)) * 2.0**-_COARSE + (fine & _MASK) * 2.0 ** -(_COARSE + _FINE)
 
 
-def _parts(seconds: Reals) -> tuple[Wholes, Wholes]:
+def _parts(seconds: Reals) -> list[Wholes]:
     scaled = seconds * 2.0**_COARSE
     coarse = np.floor(scaled)
-    return coarse.astype(np.int64), ((scaled - coarse) * 2.0**_FINE).astype(np.int64)
+    return [coarse.astype(np.int64), ((scaled - coarse) * 2.0**_FINE).astype(np.int64)]

@@ -31,7 +31,7 @@ class Exact(NamedTuple):
     def nearest(self) -> tuple[Wholes, Reals]:
         """Return the nearest whole numbers (a tie goes away from zero), and what the numbers are beyond them."""
         whole = (2 * np.abs(self.numerators) + self.denominator) // (2 * self.denominator)
-        whole = np.where(self.numerators < 0, -whole, whole)
+        whole *= np.sign(self.numerators)
         beyond = (self.numerators - whole * self.denominator) / self.denominator
         return whole.astype(np.int64), np.asarray(beyond, np.float64)
 

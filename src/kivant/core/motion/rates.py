@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from typing import Generic, TypeVar
+from typing import Generic, NamedTuple, TypeVar
 
 from msgspec import Struct
 
-from kivant.core.drive.drivers import pulse_rate_limit
-from kivant.core.machine.parts import Axis, Machine, shape_of
+from kivant.core.drive.drivers import driver_kind, pulse_rate_limit
+from kivant.core.machine.parts import Axis, Board, Machine, shape_of
 from kivant.core.travel.conversion import steps_per_unit
 
 Real = TypeVar("Real")
@@ -42,8 +42,36 @@ def pulse_rate(machine: Machine, axis: Axis) -> float:
     return min(board.max_pulse_hz, float(board.tick_hz), pulse_rate_limit(axis.driver))
 
 
+class Pauses(NamedTuple):
+    """What a driver needs between its lines, s: enabled before all, before the first step, and where it turns round."""
+
+    lead_s: float
+    set_up_s: float
+    gap_s: float
+
+
+def pauses_of(machine: Machine, axis: Axis) -> Pauses:
+    """Return what an axis's driver needs on its board."""
+    return _known(machine, axis)[2]
+
+
 def rates_of(machine: Machine, axis: Axis) -> Rates[float]:
     """Return what an axis can do, in steps and seconds: its limits by its shape, and the pulses that can be made."""
+    return _known(machine, axis)[1]
+
+
+def _known(machine: Machine, axis: Axis) -> tuple[Board, Rates[float], Pauses]:
+    """Return what an axis remembers of itself on a board: it is asked for with every plan, and cannot change."""
+    known: tuple[Board, Rates[float], Pauses] | None = axis.__dict__.get("on_board")
+    if known is None or known[0] is not machine.board:
+        kind, driver, rates = driver_kind(axis.driver), axis.driver, _rates_of(machine, axis)
+        gap_s = kind.reversal_gap_s(driver, rates.pulse_rate)
+        known = machine.board, rates, Pauses(kind.enable_lead_s(driver), kind.first_set_up_s(driver), gap_s)
+        axis.__dict__["on_board"] = known
+    return known
+
+
+def _rates_of(machine: Machine, axis: Axis) -> Rates[float]:
     ratio, limits, most = float(steps_per_unit(axis)), axis.limits, pulse_rate(machine, axis)
     shape = shape_of(limits)
     if shape == "none":

@@ -41,14 +41,14 @@ Available = Callable[[Wholes, Reals], tuple[Reals, Reals]]
 
 def ramps_along(limits: PathLimits, follows: NDArray[np.bool_], available: Available) -> Ramps:
     """Return the fastest ramps along paths; `follows` says which have an axis that follows its torque."""
-    shape = np.where(np.isinf(limits.acceleration), 1, 0)
+    shape = np.isinf(limits.acceleration).astype(np.int64)
     shape[follows] = 2
     shape[limits.jerk < np.inf] = 3
     lays = (_trapezoid, _no_ramp, _torque, _s_curve)
-    parts = [(rows, lay) for index, lay in enumerate(lays) if len(rows := (shape == index).nonzero()[0])]
-    if len(parts) <= 1:
-        rows, lay = parts[0] if parts else (np.zeros(0, np.int64), _trapezoid)
-        return lay(limits, rows, available)
+    used = set(shape.tolist())
+    if len(used) <= 1:
+        return lays[max(used, default=0)](limits, np.arange(len(shape)), available)
+    parts = [((shape == index).nonzero()[0], lays[index]) for index in used]
     return one_table(len(shape), [(rows, lay(limits.pick(rows), rows, available)) for rows, lay in parts])
 
 

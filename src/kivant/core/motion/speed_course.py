@@ -12,9 +12,8 @@ from typing import Any, NamedTuple
 
 from msgspec.structs import replace
 
-from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine.parts import Axis, Machine, shape_of
-from kivant.core.motion.rates import pulse_rate
+from kivant.core.motion.rates import pauses_of, pulse_rate
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.play import play_of
 
@@ -102,7 +101,7 @@ class Pace:
             up, down = share * limits.acceleration, share * limits.deceleration
             limits = replace(limits, acceleration=up, deceleration=down)
         self.shape, self.limits, self.share = shape_of(limits), limits, share
-        self.gap_s = driver_kind(axis.driver).reversal_gap_s(axis.driver, pulse_rate(machine, axis))
+        self.gap_s = pauses_of(machine, axis).gap_s
         self.keeps_rate = self.shape == "s_curve"  # its acceleration cannot begin in the midst of a change
         self.play = play_of(axis).steps / float(steps_per_unit(axis))
         self._machine, self._axis = machine, axis

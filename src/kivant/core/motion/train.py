@@ -47,8 +47,7 @@ class StepTrain:
         `offsets` are what the motor stands beside those positions, in whole steps.
         """
         self.count = count
-        self.start = start + offsets[0]
-        self.end = end + offsets[1]
+        self.start, self.end = (start + offsets[0], end + offsets[1]) if any(offsets) else (start, end)
         # A tie is rounded away from position 0 of the tool, wherever the motor is.
         self.start_steps = nearest_step(start) + offsets[0]
         self.end_steps = nearest_step(end) + offsets[1]
