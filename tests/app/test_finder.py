@@ -56,7 +56,7 @@ class Finder(unittest.TestCase):
         finder.remove(("1", "2"))
         self.assertEqual(finder.readings, [])
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(st.lists(st.tuples(st.integers(0, 5), st.integers(0, 5), st.text(max_size=6)), max_size=12))
     def test_nothing_that_is_told_breaks_it(self, told):
         finder = WindingFinder()

@@ -82,7 +82,7 @@ class Motion(unittest.TestCase):
     def hand(self, axis: Axis, at: int = 0) -> Hand:
         return Hand(ManualMove(machine(axis), 0, standing_at({"Lift": Decimal(at)})))
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(
         st.lists(st.tuples(st.floats(-1.5, 1.5), st.floats(0.005, 0.7)), min_size=1, max_size=6),
         st.integers(-4, 24),

@@ -121,7 +121,7 @@ class AsPlanned(unittest.TestCase):
 
 
 class Sums(unittest.TestCase):
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150)
     @given(
         st.integers(0, 2**32 - 1),
         st.integers(-90, 90),

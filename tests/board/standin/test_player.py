@@ -69,7 +69,7 @@ class Braking(unittest.TestCase):
             played.append(player.elapsed_s)
         return player, np.array(played)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(
         st.lists(st.tuples(st.integers(-60, 60), st.integers(-300, 300)), min_size=1, max_size=4),
         st.tuples(*[st.floats(20, 900)] * 4),

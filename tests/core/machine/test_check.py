@@ -72,7 +72,7 @@ class Ranges(unittest.TestCase):
             own = [str(fault).split("; found")[0] for fault in faults_of(put(RIG, path, value))]
             self.assertEqual(told, own)
 
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150)
     @given(st.sampled_from([path for path, _value, _words in WRONG]), st.one_of(
         st.none(), st.booleans(), st.integers(), st.floats(), st.text(max_size=5), st.decimals(), st.just(()), st.just({}),
     ))  # fmt: skip

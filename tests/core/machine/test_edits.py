@@ -79,7 +79,7 @@ class Values(unittest.TestCase):
             with self.subTest(words=words), self.assertRaisesRegex(KivantError, words):
                 edit(RIG)
 
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=200)
     @given(st.text(max_size=30))
     @example("0{")
     @example("1{shown}")

@@ -24,7 +24,7 @@ decimals = st.decimals(-(10**9), 10**9, allow_nan=False, places=12) | st.decimal
 
 
 class Numbers(unittest.TestCase):
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=200)
     @given(st.lists(decimals, min_size=1, max_size=9), st.fractions(max_denominator=10**9).filter(bool))
     def test_a_column_holds_what_fractions_hold(self, values, ratio):
         """Products, sums, nearest whole numbers and what is beyond them, whether 64 bits are enough or not."""
@@ -55,7 +55,7 @@ class Numbers(unittest.TestCase):
         expected = np.sign(tenths) * ((2 * np.abs(tenths) * up + down) // (2 * down))
         np.testing.assert_array_equal(steps, expected)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(st.lists(st.floats(0, 1e5), max_size=50), st.dictionaries(st.integers(0, 49), st.floats(0, 9), max_size=4))
     def test_times_are_sums_to_the_last_digit(self, durations, waits):
         waits = {row: wait for row, wait in waits.items() if row < len(durations)}

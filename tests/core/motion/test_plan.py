@@ -16,7 +16,7 @@ from tests.machines import coil_axis, limits, machine, move, screw_axis
 
 
 class Limits(unittest.TestCase):
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(
         st.lists(st.tuples(st.decimals(-90, 90, places=3), st.decimals(-60, 60, places=3)), min_size=1, max_size=6),
         st.booleans(),

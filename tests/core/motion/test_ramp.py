@@ -34,7 +34,7 @@ def fastest_on_grid(distance: float, speed: float, up: float, down: float, first
 
 
 class Trapezoid(unittest.TestCase):
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150)
     @given(positive, positive, positive, positive, st.floats(0, 1e4), st.floats(0, 1e4))
     def test_no_limit_is_passed_and_the_distance_is_covered(self, distance, speed, up, down, first, last):
         """Pieces join in distance and speed; ends are at most the speeds allowed; nothing exceeds a limit."""

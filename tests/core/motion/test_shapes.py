@@ -63,7 +63,7 @@ def crossing(ramps: Ramps, target: float) -> float:
 
 
 class Cubic(unittest.TestCase):
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(st.fractions(-90, 90, max_denominator=16), st.fractions(-90, 90, max_denominator=16), st.integers(20, 900))
     def test_every_step_is_where_halving_finds_it(self, start, end, speed):
         """In bulk and one by one, both ways; positions, speeds and counts agree with the polynomials."""

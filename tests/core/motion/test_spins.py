@@ -109,7 +109,7 @@ class Spins(unittest.TestCase):
         times = np.linspace(0, 2.1, 1001)
         np.testing.assert_allclose(where(made, times), where(whole, times), rtol=0, atol=1e-9)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(
         st.lists(st.tuples(st.integers(-90, 90), st.floats(0.02, 2.0)), min_size=1, max_size=5), st.sampled_from(SHAPES)
     )
@@ -165,7 +165,7 @@ class Spins(unittest.TestCase):
         )))  # fmt: skip
         self.assertAlmostEqual(float(where(own, own.duration)), 1090, places=9)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(
         st.lists(st.tuples(st.integers(-90, 90), st.floats(0.4, 2.0)), min_size=1, max_size=6),
         st.sampled_from(SHAPES[:3]), st.floats(0.2, 12.0),

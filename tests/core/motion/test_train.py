@@ -65,7 +65,7 @@ class Instants(unittest.TestCase):
             expected = exact_crossing(Fraction(k) + Fraction(1, 2), start, end, 50_000, 20_000)
             self.assertLess(abs(Decimal(train.instant(k)) - expected), Decimal("1e-9"), k)
 
-    @settings(max_examples=120, deadline=None)
+    @settings(max_examples=120)
     @given(
         st.fractions(-500, 500, max_denominator=60),
         st.fractions(-500, 500, max_denominator=60),

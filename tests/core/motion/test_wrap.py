@@ -33,7 +33,7 @@ class Wrap(unittest.TestCase):
         self.assertTrue(-360 < ways["negative"] <= 0)
         self.assertTrue(-180 < ways["shortest"] <= 180)
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     @given(
         st.lists(st.tuples(st.booleans(), ANGLES), min_size=1, max_size=40),
         st.sampled_from(("shortest", "positive", "negative")),

@@ -41,7 +41,7 @@ def brute_force(drive: Drive, rate: float) -> float:
 
 
 class Torque(unittest.TestCase):
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(
         st.floats(0.2, 30), st.floats(0.2, 40), st.floats(0.01, 0.5), st.floats(3, 48), st.floats(0.1, 3),
         st.floats(0, 1.5),
@@ -103,7 +103,7 @@ class Torque(unittest.TestCase):
             [0.3, 0.3, 0.2, 0.1, 0.0],
         )
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60)
     @given(
         st.lists(st.tuples(st.floats(1, 400), st.just(0.0) | st.floats(1e-3, 0.5)), max_size=5), st.floats(1, 4), st.floats(0, 0.2),
         st.floats(0, 1e-3),

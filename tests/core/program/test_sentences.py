@@ -107,7 +107,7 @@ class Sentences(unittest.TestCase):
         self.assertEqual(read_line(BENCH, "repeat 4 times", before), replace(before, times=4))
         self.assertEqual(read_line(BENCH, "pause 1 s", before), Pause(seconds=1, name="Rows", off=True))
 
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150)
     @given(st.lists(st.sampled_from(ODD), min_size=1, max_size=3, unique=True), st.data())
     def test_axes_may_be_called_like_words_of_the_grammar(self, names, data):
         own = machine(*(screw_axis(name, 4 * k) for k, name in enumerate(names)))
