@@ -104,7 +104,8 @@ class Quantity(Struct, frozen=True):
 
     @property
     def _article(self) -> str:
-        return "an" if self.name[0] in "aeiou" else "a"
+        vowels = "aefhilmnorsx" if len(self.name) == 1 else "aeiou"  # a letter is spoken by its name: an x
+        return "an" if self.name[0] in vowels else "a"
 
     def _error(self, text: str, what: str) -> ValueTextError:
         choice = f" and a unit: {', '.join(self.offered)}" if self.offered else ""

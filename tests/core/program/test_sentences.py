@@ -95,7 +95,7 @@ class Sentences(unittest.TestCase):
             ("repeat 2.5", "not a whole number"),
             ("call Nobody", "is no routine"),
             ("tool to 80 60", "is no coordinate with a number"),
-            ("tool straight to x far", "is not a x"),
+            ("tool straight to x far", "is not an x"),
         )
         for text, words in cases:
             with self.subTest(text), self.assertRaisesRegex(ValueTextError, words):
