@@ -57,8 +57,16 @@ class AxisCard(Pictured):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"Axis {axis.name}")
         self._pressed_at: QPointF | None = None
+        self._followed: object = None
         for signal in (session.playhead_moved, session.run_changed):
-            signal.connect(self.update)
+            signal.connect(self._follow)
+
+    def _follow(self) -> None:
+        """Paint what moves, if it has: every new plan tells of the playhead, and most leave the axis where it is."""
+        followed = self.position(), self.session.instant.way_of(self.index)
+        if followed != self._followed:
+            self._followed = followed
+            self.update()
 
     def position(self) -> float:
         """Return the position at the playhead, or where it is moved to by hand, in axis units."""

@@ -37,7 +37,8 @@ class PlateButton(QAbstractButton):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.figure, self.second = "", ""
         self.found: tuple[Finding, ...] = ()
-        self._shown: object = None
+        self._said: object = None
+        self._pictured: object = None
         self._flash = QTimer(self, singleShot=True, interval=_FLASH_MS)
         self._flash.timeout.connect(self.update)
 
@@ -55,16 +56,24 @@ class PlateButton(QAbstractButton):
             texts = self.kind.figure(session, axis), self.kind.second(session, axis)
         own = tuple(finding for finding in findings if finding.place.axis in (None, session.choice.index))
         said, found = f"{self.kind.title}: {texts[0]}, {texts[1]}", [finding.severity for finding in own]
-        shown = said, found, (axis.travel, axis.limits) if axis else None
-        if shown == self._shown:
+        self.follow()
+        if (said, found) == self._said:
             return
-        self._shown, self.found = shown, own
+        self._said, self.found = (said, found), own
         if flash and self.figure not in ("", "no plan") and texts != (self.figure, self.second):
             self._flash.start()
         self.figure, self.second = texts
         self.setAccessibleName(said)
         self.setToolTip(literal(f"{said} (Alt+{self.number})" + (f"\n{len(found)} to look at" if found else "")))
         self.update()
+
+    def follow(self) -> None:
+        """Paint the picture anew if what it is made from is another than before."""
+        axis = self.session.choice.axis
+        pictured = self.kind.shows(self.session, axis) if axis is not None else None
+        if pictured != self._pictured:
+            self._pictured = pictured
+            self.update()
 
     @property
     def flashing(self) -> bool:
@@ -147,7 +156,7 @@ class Chain(QWidget):
         for plate in self.plates.values():
             row.addWidget(plate, 1)
             if "playhead" in plate.kind.follows:
-                session.playhead_moved.connect(plate.update)
+                session.playhead_moved.connect(plate.follow)
             if "run" in plate.kind.follows:
                 session.run_changed.connect(plate.update)
         self.plates[FIRST_SHOWN].setChecked(True)

@@ -30,6 +30,8 @@ class StationKind(Struct, frozen=True):
         Paints its small live picture, 40 by 28 pixels around a middle point.
     places : tuple of tuples
         The key paths it is the place for, as prefixes; ``*`` stands for any index.
+    shows : callable (session, axis)
+        What its picture is made from; where that is the same as before, so is the picture.
     follows : tuple of str
         What its picture follows besides the machine: ``playhead``, ``run``.
     keys : tuple of (str, str)
@@ -43,5 +45,6 @@ class StationKind(Struct, frozen=True):
     second: Callable[[Session, Axis], str]
     picture: Callable[[QPainter, Session, Axis, QPointF, QColor], None]
     places: tuple[tuple[str, ...], ...]
+    shows: Callable[[Session, Axis], object] = lambda _session, _axis: None
     follows: tuple[str, ...] = ()
     keys: tuple[tuple[str, str], ...] = ()

@@ -20,9 +20,13 @@ def _figure(_session: Session, axis: Axis) -> str:
     return LOOKS[axis.driver.kind].figure(axis)
 
 
+def _row(session: Session, axis: Axis) -> int | None:
+    return electrical_eighth(axis, session.instant.steps_moved)
+
+
 def _picture(painter: QPainter, session: Session, axis: Axis, middle: QPointF, color: QColor) -> None:
     """Paint the ring of rows with the one in force."""
-    row = electrical_eighth(axis, session.instant.steps_moved)
+    row = _row(session, axis)
     for k in range(8):
         angle = k * math.pi / 4
         painter.setBrush(color if k == row else Qt.BrushStyle.NoBrush)
@@ -42,6 +46,7 @@ PHASES = StationKind(
     figure=_figure,
     second=lambda _session, axis: f"{steps_per_rev(axis)} steps/rev",
     picture=_picture,
+    shows=_row,
     places=(
         ("axes", "*", "driver"),
         ("axes", "*", "motor", "winding"),

@@ -65,6 +65,7 @@ RAMP = StationKind(
     figure=_figure,
     second=_second,
     picture=_picture,
+    shows=lambda _session, axis: axis.limits,
     places=(("axes", "*", "limits"),),
     keys=(
         ("Page Up, Page Down", "go from handle to handle"),

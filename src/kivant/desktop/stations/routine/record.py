@@ -60,6 +60,7 @@ ROUTINE = StationKind(
     figure=_figure,
     second=_second,
     picture=_picture,
+    shows=lambda session, _axis: id(session.planning.plan),
     places=(("routines",), ("poses",), ("geometry",)),
     follows=(),
     keys=_KEYS,

@@ -49,6 +49,7 @@ TRAVEL = StationKind(
     figure=_figure,
     second=_resolution,
     picture=_picture,
+    shows=lambda _session, axis: axis.travel,
     places=(
         ("axes", "*", "travel"),
         ("axes", "*", "motor", "full_steps_per_rev"),
