@@ -1,7 +1,12 @@
 """The chain: plates are doors and say what follows from an edit."""
 
+from unittest import mock
+
 from PySide6.QtCore import Qt
 
+from kivant.core.machine.edits import typed
+from kivant.core.path import Path
+from kivant.desktop.frame.chain import PlateButton
 from kivant.desktop.stations import STATIONS
 from tests.desktop.stations.base import RUN, TRAVEL, StationTest
 
@@ -28,3 +33,21 @@ class Chain(StationTest):
         self.assertEqual([p.flashing for p in plates[:4]], [False, False, True, False])
         window.session.choice.select(3)
         self.assertIn("2 to look at", plates[1].toolTip())
+
+    def test_what_shows_something_else_is_painted_anew_and_nothing_else(self):
+        """An edit is felt at once: where many a picture would be painted over with itself, it would not be."""
+        window, _station = self.station(TRAVEL)
+        session, axis = window.session, Path.of("axes", 0)
+        step = session.instant.axis_plan.train.instant
+        for act, painted in (
+            (lambda: session.edit(typed(axis / "limits" / "acceleration", "90"), "acceleration"), "Ramp Routine Run"),
+            (lambda: session.edit(typed(axis / "travel" / 1 / "driven", "62"), "teeth"), "Travel Routine"),
+            (lambda: session.edit(typed(axis / "motor" / "holding_torque_nm", "0.02"), "torque"), "Motor Routine"),
+            (lambda: session.playhead.go(step(0)), "Phases"),
+            (lambda: session.playhead.go(step(0) + 1e-9), ""),
+        ):
+            seen: set[str] = set()
+            with mock.patch.object(PlateButton, "update", lambda plate, seen=seen: seen.add(plate.kind.title)):
+                act()
+                self.wait(lambda: not session.planning.busy and not session.turns.busy)
+            self.assertEqual(seen, set(painted.split()))
