@@ -17,9 +17,10 @@ from kivant.app.running.standing import Standing
 from kivant.app.running.status import Status
 from kivant.app.running.streamer import Streamer
 from kivant.board.protocol.syntax import spellings
+from kivant.board.standin.braking import MARGIN_S
 from kivant.board.standin.clock import SteadyClock
 from kivant.board.standin.commands import COMMANDS
-from kivant.board.standin.player import MARGIN_S, Player
+from kivant.board.standin.player import Player
 from kivant.core.machine import Axis
 from kivant.core.plan import PlanError
 from tests.machines import limits, machine, screw_axis

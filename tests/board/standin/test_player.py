@@ -1,6 +1,8 @@
 """Playing spans: the plan in time, braking that keeps to the path and to every limit, and a tail that is replaced."""
 
+import random
 import unittest
+from decimal import Decimal
 
 import numpy as np
 from hypothesis import given, settings
@@ -10,8 +12,8 @@ from kivant.board.protocol.record import AxisSpan, Span
 from kivant.board.protocol.spans import quadratic, spans
 from kivant.board.standin.axis_play import HALF_WAY, Timing
 from kivant.board.standin.player import Player
-from kivant.core.machine import Pause
-from kivant.core.plan import Plan, plan
+from kivant.core.machine import Pause, Spin
+from kivant.core.plan import Plan, PlanError, plan
 from tests.board.played import loaded
 from tests.machines import coil_axis, limits, machine, move, screw_axis
 
@@ -93,6 +95,45 @@ class Braking(unittest.TestCase):
             self.assertLessEqual(float(np.max(toward[~turned], initial=0.0)), 1.02 * up + 1.0)
             self.assertGreaterEqual(float(np.min(toward[~turned], initial=0.0)), -1.04 * down - 1.0)
             self.assertLessEqual(abs(float(speeds[-1])), 0.004 * down + 0.01)
+
+    def test_no_axis_is_torn_to_a_stop_whatever_the_others_do(self):
+        """Axes that turn on at speeds of their own: while one brakes with all it has, another may only speed up.
+
+        Stopped anywhere, or left without more spans: it stands from a speed that it loses within a millisecond.
+        """
+        chance = random.Random(11)
+        for number in range(60):
+            names = "ABC"[: chance.randint(2, 3)]
+            rates = [(chance.uniform(20, 300), chance.uniform(20, 300), chance.choice((None, 3000.0))) for _ in names]
+            axes = [
+                screw_axis(name, 4 * k, limits=limits(40.0, up, down, jerk=jerk))
+                for k, (name, (up, down, jerk)) in enumerate(zip(names, rates, strict=True))
+            ]
+            spins = (
+                Spin(
+                    speeds={name: Decimal(chance.randint(-30, 30)) for name in chance.sample(names, 2)},
+                    seconds=chance.uniform(0.3, 2),
+                )
+                for _ in range(5)
+            )
+            try:
+                made = plan(machine(*axes, blocks=tuple(spins)))
+            except PlanError:  # too short a time to get from one speed to the next
+                continue
+            every = list(spans(made))
+            stopped, left = (
+                loaded(made, every),
+                loaded(made, every[: chance.randint(2, len(every) - 1)], complete=False),
+            )
+            stopped.advance(chance.uniform(0.02, 0.98) * made.duration)
+            stopped.brake()
+            for player in (stopped, left):
+                while player.moving:
+                    at_s, rate = player.elapsed_s, player.rate
+                    player.advance(0.0005)
+                for axis in made.axes:
+                    speed = abs(float(axis.train.speed(at_s))) * rate / float(axis.steps_per_unit)
+                    self.assertLess(speed, 0.001 * axis.axis.limits.deceleration, f"{number}: {axis.name}")
 
     def test_it_stops_in_the_time_the_deceleration_takes(self):
         """From 40 mm/s at 90 mm/s² in 0.444 s and 8.9 mm, like any braking; both axes still on their line."""

@@ -7,13 +7,12 @@ from collections.abc import Callable
 from kivant import __version__
 from kivant.board.protocol.record import PLACE_BITS, VERSION, Span, span_bytes, unpack
 from kivant.board.protocol.syntax import DeviceError, Parameter, Quoted, Unit, quoted, spellings
+from kivant.board.standin.braking import MOST_BRAKE_S
 from kivant.board.standin.device import Session, StandIn
 
 MOST_AXES = 64
 MOST_AWAITED = 64
 """Answers of a connection that wait for the end of a motion."""
-MOST_BRAKE_S = 60
-"""Nobody is to wait longer for a stop, whatever a span says."""
 MOST_SHAFTS = 33
 _MOST_NAME = 255  # characters of a line
 

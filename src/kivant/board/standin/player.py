@@ -1,10 +1,6 @@
 """Playing motion records in time: counts, lack of spans, and braking along the path. No text, no real clock.
 
-Braking slows the playing down, so that all axes stay on their common path. At the rate r an axis runs at r times its
-speed in the plan, and slowing down costs it ``r² a + v dr/dt`` of its deceleration. A span says for the axis nearest to
-its limit how long it needs to standstill, ``brake``, and which share of its deceleration the plan uses, so that
-``dr/dt = -(1 - share r²) / brake`` is as fast as may be: where the plan itself brakes with all there is, it is followed
-to its end.
+Braking slows the playing down, so that all axes stay on their common path: `kivant.board.standin.braking` says how.
 """
 
 from __future__ import annotations
@@ -14,14 +10,12 @@ from collections import deque
 from collections.abc import Sequence
 from typing import Literal
 
-from kivant.board.protocol.record import SHARE_ONE, Span
+from kivant.board.protocol.record import Span
 from kivant.board.standin.axis_play import AxisPlay
+from kivant.board.standin.braking import MARGIN_S, Slowing, slope, stopping_s
 from kivant.board.standin.sums import steps_in
 
 State = Literal["IDLE", "MOVE", "BRAKE", "STOP"]
-
-MARGIN_S = 0.02
-"""What a board wants to have beside the time it needs to brake, before it brakes for lack of spans."""
 
 _MOST_AXIS_SPANS = 4096  # the memory of a board is not endless
 _GRAIN_S = 0.0005  # step of the braking integral, and
@@ -47,8 +41,9 @@ class Player:
         self.within_s = 0.0  # of the span that is played
         self._buffer: deque[Span] = deque()
         self._buffered_ticks = 0
-        self._rate = 1.0
-        self._stands_in_s = 0.0  # when it must stand, at the latest, while it brakes
+        self.rate = 1.0  # at which spans are played: less while it brakes
+        self._stopping_s = 0.0  # how long before the end of the buffer braking has to begin
+        self._slowing = Slowing()
 
     @property
     def playing(self) -> Span | None:
@@ -84,7 +79,7 @@ class Player:
         self._buffered_ticks, self.within_s = 0, 0.0
         self.complete = False
         self.accepted = 0
-        self._rate = 1.0
+        self.rate = 1.0
 
     def append(self, spans: Sequence[Span]) -> None:
         """Add spans to the buffer; the caller has seen to it that there is room."""
@@ -92,6 +87,7 @@ class Player:
         self._buffer.extend(spans)
         self._buffered_ticks += sum(span.ticks for span in spans)
         self.accepted += len(spans)
+        self._stopping_s = stopping_s(reversed(self._buffer), self.tick_hz)
         if self.moving and was_empty and self._buffer:
             self._enter()
 
@@ -112,19 +108,18 @@ class Player:
         while self.accepted > first:
             self._buffered_ticks -= self._buffer.pop().ticks
             self.accepted -= 1
+        self._stopping_s = stopping_s(reversed(self._buffer), self.tick_hz)
         self.complete = False
 
     def start(self) -> None:
         """Begin to play what is in the buffer."""
-        self.state, self._rate, self.elapsed_s, self.starved = "MOVE", 1.0, 0.0, False
+        self.state, self.rate, self.elapsed_s, self.starved = "MOVE", 1.0, 0.0, False
         self._enter()
 
     def brake(self) -> None:
         """Begin to brake."""
         if self.state == "MOVE":
-            self.state = "BRAKE"
-            brake_s = _brake_s(self._buffer[0], self.within_s * self.tick_hz) if self._buffer else 0.0
-            self._stands_in_s = 2 * brake_s + MARGIN_S
+            self.state, self._slowing = "BRAKE", Slowing()
 
     def halt(self) -> None:
         """Stand still at once where the motion is."""
@@ -144,12 +139,12 @@ class Player:
             elif self.state == "BRAKE":
                 # Not far beyond the end of the span, where the rule changes.
                 left_s = self._buffer[0].ticks / self.tick_hz - self.within_s
-                part = min(seconds, max(min(left_s / self._rate, _GRAIN_S), _LEAST_GRAIN_S))
+                part = min(seconds, max(min(left_s / self.rate, _GRAIN_S), _LEAST_GRAIN_S))
+                self._slowing.count(self._buffer[0], self.within_s * self.tick_hz, self.rate, part)
                 self._slow_down(part)
                 seconds -= part
-                self._stands_in_s -= part
-                if self._stands_in_s <= 0.0 and self.moving:
-                    self.halt()  # what the spans say of their braking is not true
+                if self._slowing.is_false and self.moving:
+                    self.halt()
             else:
                 ahead = self._until_short()
                 if ahead <= 1e-9:
@@ -185,14 +180,14 @@ class Player:
     def _slow_down(self, seconds: float) -> None:
         """Let time pass while braking: the midpoint rule."""
         span, ticks = self._buffer[0], self.within_s * self.tick_hz
-        half = self._rate - _slope(span, ticks, self._rate) * seconds / 2
-        middle = ticks + self._rate * seconds / 2 * self.tick_hz
-        slope = _slope(span, middle, half) if half > 0.0 else math.inf
-        before, self._rate = self._rate, self._rate - slope * seconds
-        if self._rate <= 0.0:
+        half = self.rate - slope(span, ticks, self.rate) * seconds / 2
+        middle = ticks + self.rate * seconds / 2 * self.tick_hz
+        falls = slope(span, middle, half) if half > 0.0 else math.inf
+        before, self.rate = self.rate, self.rate - falls * seconds
+        if self.rate <= 0.0:
             self.halt()
             return
-        ahead = seconds * (before + self._rate) / 2
+        ahead = seconds * (before + self.rate) / 2
         while ahead > 0.0 and self._buffer:
             ahead -= self._play(ahead)
 
@@ -200,14 +195,7 @@ class Player:
         """Return how long it is until what is left is only just enough to brake in, s."""
         if self.complete:
             return math.inf
-        span = self._buffer[0]
-        left_s = self._buffered_ticks / self.tick_hz - self.within_s
-        spare = left_s - _brake_s(span, self.within_s * self.tick_hz) - MARGIN_S
-        begin, end = span.brake_us
-        falls = 1.0 + (end - begin) * 1e-6 * self.tick_hz / span.ticks
-        if spare <= 0.0:
-            return 0.0
-        return spare / falls if falls > 0.0 else math.inf
+        return max(self._buffered_ticks / self.tick_hz - self.within_s - self._stopping_s - MARGIN_S, 0.0)
 
     def _run_out(self) -> None:
         self.starved = self.starved or not self.complete
@@ -231,15 +219,3 @@ class Player:
                 return 1 if steps > 0 else -1
             place = span.axes[axis].end
         return own.sign
-
-
-def _brake_s(span: Span, ticks: float) -> float:
-    begin, end = span.brake_us
-    return (begin + (end - begin) * min(ticks / span.ticks, 1.0)) * 1e-6
-
-
-def _slope(span: Span, ticks: float, rate: float) -> float:
-    """Return how fast the rate may fall at a place of a span, 1/s."""
-    brake_s = _brake_s(span, ticks)
-    left = max(1.0 - span.share / SHARE_ONE * rate * rate, 0.0)
-    return left / brake_s if brake_s > 0.0 else math.inf
