@@ -2,12 +2,16 @@
 
 import math
 import unittest
+from itertools import pairwise
 
 from hypothesis import given
 from hypothesis import strategies as st
 
 from kivant.board.protocol.record import SHARE_ONE, AxisSpan, Span
+from kivant.board.protocol.spans import quadratic
+from kivant.board.standin.axis_play import HALF_WAY
 from kivant.board.standin.braking import brake_s, stopping_s
+from kivant.board.standin.player import Player
 
 HZ = 1000.0
 brakes = st.sampled_from((20_000, 50_000, 200_000, 700_000))
@@ -52,3 +56,20 @@ class Begin(unittest.TestCase):
     def test_a_plan_that_brakes_to_standstill_itself_needs_no_braking(self):
         span = Span(1000, (AxisSpan(0),), (1_000_000, 0), SHARE_ONE)
         self.assertAlmostEqual(stopping_s([span], HZ), 0.0, places=9)
+
+    def test_spans_that_are_not_true_keep_nothing_moving_for_ever(self):
+        """Each says that it brakes with all there is; where no axis gets slower, that is not believed for long."""
+        places = [HALF_WAY + k * (250 << 24) for k in range(501)]
+        for change, moving_s, stands_s in ((-(1 << 46), 119.0, 120.1), (0, 0.41, 0.43), (1 << 46, 0.41, 0.43)):
+            own = (quadratic(250, begin, end, change * 2.0**-62) for begin, end in pairwise(places))
+            spans = [Span(250, (one,), (200_000, 200_000), SHARE_ONE) for one in own]
+            player = Player(HZ, 1000)
+            player.reset(1)
+            player.append(spans)
+            player.complete = True
+            player.start()
+            player.brake()
+            player.advance(moving_s)
+            self.assertTrue(player.moving, change)
+            player.advance(stands_s - moving_s)
+            self.assertEqual(player.state, "STOP", change)
