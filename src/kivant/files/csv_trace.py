@@ -61,22 +61,23 @@ def _with_tool(rows: bytes, plan: Plan, tool: Tool, time_ns: Wholes) -> bytes:
 
 
 def _rows(time_ns: Wholes, names: Words, which: Wholes, after: Wholes) -> bytes:
-    # Seconds are few and stand one behind the other: each is written once.
+    # Seconds are few and stand one behind the other: what they have above the last digit is written once for each.
     first, beyond = int(time_ns[0]) // NS_PER_S, int(time_ns[-1]) // NS_PER_S + 1
     close = beyond - first <= len(time_ns)
     seconds = np.arange(first, beyond) if close else np.unique(time_ns // NS_PER_S)
     begins = np.searchsorted(time_ns, seconds * NS_PER_S)
     counts = np.concatenate((begins[1:], (len(time_ns),))) - begins
     fraction = (time_ns - (seconds * NS_PER_S).repeat(counts)).astype(np.uint32)
-    told = words_of([b"%d" % second for second in seconds.tolist()])
-    long, middle = told.shape[1], names.shape[1]
+    higher = words_of([b"%d" % (second // 10) if second > 9 else b"" for second in seconds.tolist()])
+    long, middle = higher.shape[1] if beyond > 10 else 0, names.shape[1]
     last = last_words_for(max(int(after.max()), -int(after.min())))
     rows = np.empty((len(time_ns), long + 3 + middle + last), np.uint32)
     for word in range(long):
-        rows[:, word] = told[:, word].repeat(counts)
-    millionths, hundreds = fraction // 1_000_000, fraction // 100
-    parts = (millionths, hundreds - millionths * 10_000, fraction - hundreds * 100)
-    for k, (table, part) in enumerate(zip(_fractions(), parts, strict=True)):
+        rows[:, word] = higher[:, word].repeat(counts)
+    hundredths, micros = fraction // 10_000_000, fraction // 1000
+    parts = (hundredths + (seconds % 10 * 100).astype(np.uint32).repeat(counts), micros - hundredths * 10_000,
+             fraction - micros * 1000)  # fmt: skip
+    for k, (table, part) in enumerate(zip(_times(), parts, strict=True)):
         rows[:, long + k] = table.take(part.astype(np.intp), mode="clip")
     put_chosen(rows[:, long + 3 : long + 3 + middle], names, which)
     put_last(rows[:, -last:], after)
@@ -84,9 +85,10 @@ def _rows(time_ns: Wholes, names: Words, which: Wholes, after: Wholes) -> bytes:
 
 
 @cache
-def _fractions() -> tuple[Words, ...]:
-    """Return the first three digits behind a point, the next four, and the last two before a comma."""
-    return tuple(
-        words_of([form % number for number in range(count)]).ravel()
-        for form, count in ((b".%03d", 1000), (b"%04d", 10_000), (b"%02d,", 100))
+def _times() -> tuple[Words, ...]:
+    """Return the last digit of seconds with two behind the point, the next four, and the last three before a comma."""
+    return (
+        words_of([b"%d.%02d" % divmod(number, 100) for number in range(1000)]).ravel(),
+        words_of([b"%04d" % number for number in range(10_000)]).ravel(),
+        words_of([b"%03d," % number for number in range(1000)]).ravel(),
     )
