@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.ramp import Ramps
@@ -46,12 +47,13 @@ class AxisMoves(NamedTuple):
 class Cut(NamedTuple):
     """Segments in the order of the moves, of which each belongs to one, and how many steps each has.
 
-    Times count from the beginning of the move, steps from the first of all.
+    Times count from the beginning of the move, steps from the first of all; ``last`` are those with which moves end.
     """
 
     segments: SegmentColumns
     owner: Wholes
     counts: Wholes
+    last: NDArray[np.bool_]
 
 
 def axis_moves(
@@ -145,4 +147,4 @@ def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
         base=np.where(falls, first + counts - 1, first),
         near=np.maximum(np.where(ends_falling, rest, near), 0.0),
     )
-    return Cut(segments, owner, counts)
+    return Cut(segments, owner, counts, last)

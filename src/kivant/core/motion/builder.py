@@ -98,12 +98,11 @@ def _trains(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[S
     shift = begin_s[row]
     segments = segments._replace(begin_s=segments.begin_s + shift, end_s=segments.end_s + shift)
     # The end of a block and that of its last piece are one number, however the sums were rounded.
-    last = np.ones(len(row), np.bool_)
-    last[:-1] = pieces.owner[1:] != pieces.owner[:-1]
-    last &= np.abs(segments.end_s - end_s[row]) <= _SAME_S * np.maximum(end_s[row], 1.0)  # others may move for longer
-    np.copyto(segments.end_s, end_s[row], where=last)
+    ends = end_s[row]
+    same = np.abs(segments.end_s - ends) <= _SAME_S * np.maximum(ends, 1.0)  # others may move for longer
+    np.copyto(segments.end_s, ends, where=same & pieces.last)
     axis = layout.moves.axis[pieces.owner]
-    bounds = np.searchsorted(axis, np.arange(len(layout.ends) + 1)).tolist()
+    bounds = axis.searchsorted(np.arange(len(layout.ends) + 1)).tolist()
     every = int(pieces.counts.sum())
     steps = [int(segments.first[bound]) if bound < len(axis) else every for bound in bounds]
     found = []

@@ -22,7 +22,7 @@ class Places:
         self.blocks: list[Block] = []
         self._parents: list[Path] = []  # each from an entry on, as most blocks lie where the one before them does
         self._since = array("i")
-        self.indices, self.first, self.end, self.of = (array("i") for _ in range(4))
+        self.indices, self.first, self.end, self.of = array("i"), array("i"), array("i"), array("i")
 
     def __len__(self) -> int:
         """Return how many rows there are."""

@@ -124,11 +124,11 @@ def trapezoid(
         faster = np.minimum(last, np.sqrt(first * first + 2 * up * x))
         too_fast = first > last
         first, last = np.where(too_fast, slower, first), np.where(too_fast, last, faster)
-    rates = up + down
-    peak_squared = (2 * up * down * x + down * first**2 + up * last**2) / rates
+    rates, first2, last2, twice = up + down, first * first, last * last, 2 * down * x
+    peak_squared = (up * twice + down * first2 + up * last2) / rates
     triangle = peak_squared <= v * v
     peak = np.where(triangle, np.maximum(np.sqrt(peak_squared), np.maximum(first, last)), v)
-    rise = np.minimum(np.maximum((2 * down * x + last**2 - first**2) / (2 * rates), 0.0), x)
+    rise = np.minimum(np.maximum((twice + last2 - first2) / (2 * rates), 0.0), x)
     rise = np.where(triangle, rise, (peak - first) * (peak + first) / (2 * up))
     fall = np.where(triangle, x - rise, (peak - last) * (peak + last) / (2 * down))
     cruise = np.where(triangle, 0.0, np.maximum(x - rise - fall, 0.0))

@@ -33,30 +33,27 @@ def waits(
     gaps_s, setups_s : array, one for each axis, s
         Between two steps in opposite directions, and before the first one.
     """
-    stepping = cut.counts.nonzero()[0]
-    owner = cut.owner[stepping]
-    edges = _changes(owner).nonzero()[0]
-    if not len(edges):
-        return {}
-    own = owner[edges]  # shares that take steps
+    steps = np.abs(moves.end - moves.start)
+    own = steps.nonzero()[0]  # shares that take steps
     axis, forward = moves.axis[own], moves.way[own] > 0
     opens = _changes(axis)
     turns = (opens | _changes(forward)).nonzero()[0]
-    first, last = stepping[edges], np.zeros(len(edges), np.int64)
-    last[:-1], last[-1] = stepping[edges[1:] - 1], stepping[-1]
-    which = np.concatenate((first[turns], last[turns - 1]))
-    steps = cut.segments.first[which]
-    steps[len(turns) :] += cut.counts[last[turns - 1]] - 1
-    at = begin_s[moves.move[cut.owner[which]]]
-    at += instants_of(SegmentColumns._make(column[which] for column in cut.segments), steps)
+    if not len(turns):
+        return {}
+    ends = np.add.accumulate(steps)[own]
+    numbers = np.concatenate((ends[turns] - steps[own[turns]], ends[turns - 1] - 1))  # the first step, the one before
+    which = cut.segments.first.searchsorted(numbers, "right") - 1
+    move = moves.move[own[np.concatenate((turns, turns - 1))]]
+    at = begin_s[move] + instants_of(SegmentColumns._make(column[which] for column in cut.segments), numbers)
 
+    count = len(turns)
     opens, axis = opens[turns], axis[turns]
-    needs = np.where(opens, setups_s[axis], at[len(turns) :] + gaps_s[axis]) - at[: len(turns)]
+    needs = np.where(opens, setups_s[axis], at[count:] + gaps_s[axis]) - at[:count]
     short = (needs > 0.0).nonzero()[0]
     if not len(short):
         return {}
-    rows = rows_of[moves.move[own[turns[short]]]]
-    since = np.where(opens[short], -1, rows_of[moves.move[own[turns[short] - 1]]])
+    rows = rows_of[move[short]]
+    since = np.where(opens[short], -1, rows_of[move[count + short]])
     apart = rows > since  # within a row of spins, the axis stands long enough as it is
     return _in_turn(rows[apart].tolist(), since[apart].tolist(), needs[short][apart].tolist())
 
