@@ -49,10 +49,7 @@ class _Signals:
         if len(signs):
             self.taken += 2 * int(np.count_nonzero(signs > 0)) - len(signs)
             self.sign = int(signs[-1])
-        which = found.keys.astype(np.int32) + np.int32(self.offset)
-        which *= 2
-        which += found.levels
-        return found.times_ns, which
+        return found.times_ns, 2 * (found.keys.astype(np.int64) + self.offset) + found.levels
 
 
 def _code(index: int) -> bytes:

@@ -43,6 +43,12 @@ class AxisMoves(NamedTuple):
     beyond_start: Reals
     beyond_end: Reals
 
+    @property
+    def steps(self) -> Wholes:
+        """How many steps each share has."""
+        steps: Wholes = np.abs(self.end - self.start)
+        return steps
+
 
 class Cut(NamedTuple):
     """Segments in the order of the moves, of which each belongs to one, and how many steps each has.
@@ -96,7 +102,7 @@ def axis_moves(
     together = used.nonzero()[0]
     columns = AxisMoves._make(map(np.concatenate, zip(*shares, strict=True)))
     columns = columns._replace(move=(np.add.accumulate(used) - 1)[every])
-    if len(together) == rows or not len(apart) + len(spinning):
+    if not len(apart) + len(spinning):
         return columns, together
     alone = np.concatenate([np.isin(every, own).nonzero()[0] for own in (apart, spinning)])
     columns.move[alone] = len(together) + np.arange(len(alone))
@@ -113,10 +119,9 @@ def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
     right = left + 1
     begin, end = ramps.breaks_s.take(left), ramps.breaks_s.take(right)
     sign = np.sign(moves.way).astype(np.int8)
-    steps = np.abs(moves.end - moves.start)
     # Step j (from 1) is crossed at the distance j - lead, and the last one `rest` before the end.
     lead, rest = (0.5 + sign * moves.beyond_start).take(owner), (0.5 + sign * moves.beyond_end).take(owner)
-    span, count = np.abs(moves.way).take(owner), steps.take(owner)
+    span, count = np.abs(moves.way).take(owner), moves.steps.take(owner)
     near_place, far_place = ramps.places.take(left) * span, ramps.places.take(right) * span
 
     last = end == ramps.breaks_s[:, -1].take(row)

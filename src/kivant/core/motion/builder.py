@@ -65,16 +65,15 @@ def _refuse_impossible(machine: Machine, routine: Routine, place: Path, commande
 
 
 def _refuse_many(machine: Machine, place: Path, layout: Layout, most_bytes: int) -> None:
-    moves = layout.moves
-    steps = np.abs(moves.end - moves.start, dtype=np.float64)  # their sum may be beyond 64 bits
-    every = float(steps.sum())
+    steps = layout.moves.steps
+    every = float(steps.sum(dtype=np.float64))  # may be beyond 64 bits
     needed = every * BYTES_PER_STEP
     if needed > most_bytes:
         message = (
             f"The plan would have {every:.3g} steps and take {needed / 1e9:.3g} GB of memory; "
             f"{most_bytes / 1e9:.3g} GB may be used."
         )
-        most = machine.axes[int(np.argmax(np.bincount(moves.axis, steps)))].name
+        most = machine.axes[int(np.argmax(np.bincount(layout.moves.axis, steps)))].name
         raise PlanError(Fault(place, message, f"Shorten the moves of {most}, or split the routine."))
 
 

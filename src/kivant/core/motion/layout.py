@@ -70,18 +70,11 @@ def layout_of(
     heads = np.arange(count)
     heads[list(spins.heads)] = list(spins.heads.values())
     loose = with_take_ups(plays, now, named, positions, heads)
-    own, spinning = loose.own, loose.own[list(spins.heads)]
-    moves, rows = axis_moves(
-        loose.positions,
-        loose.offsets,
-        loose.named,
-        len(loose.origin),
-        own[np.array(commanded.apart, np.int64)],
-        spinning,
-    )
+    apart, spinning = loose.own[np.array(commanded.apart, np.int64)], loose.own[list(spins.heads)]
+    moves, rows = axis_moves(loose.positions, loose.offsets, loose.named, len(loose.origin), apart, spinning)
     shares = [share for own_shares in spins.shares for share in own_shares]
     starts = np.arange(len(loose.origin))
-    starts[spinning] = own[heads[list(spins.heads)]]
+    starts[spinning] = loose.own[heads[list(spins.heads)]]
     return Layout(moves, rows, [(position.at(0), position.at(-1)) for position in positions], loose, shares, starts)
 
 

@@ -33,7 +33,7 @@ def waits(
     gaps_s, setups_s : array, one for each axis, s
         Between two steps in opposite directions, and before the first one.
     """
-    steps = np.abs(moves.end - moves.start)
+    steps = moves.steps
     own = steps.nonzero()[0]  # shares that take steps
     axis, forward = moves.axis[own], moves.way[own] > 0
     opens = _changes(axis)
