@@ -28,12 +28,15 @@ class Numbers(unittest.TestCase):
     @given(st.lists(decimals, min_size=1, max_size=9), st.fractions(max_denominator=10**9).filter(bool))
     def test_a_column_holds_what_fractions_hold(self, values, ratio):
         """Products, sums, nearest whole numbers and what is beyond them, whether 64 bits are enough or not."""
-        column = exact(values, ratio)
-        fractions = [Fraction(value) * ratio for value in values]
+        column = exact(values, [ratio, 1 / ratio], np.array([0] * (len(values) - 1) + [1]))
+        fractions = [Fraction(value) * ratio for value in values[:-1]] + [Fraction(values[-1]) / ratio]
         self.assertEqual([column.at(k) for k in range(len(values))], fractions)
-        self.assertEqual(
-            [column.sums().at(k) for k in range(len(values))], [sum(fractions[: k + 1]) for k in range(len(values))]
-        )
+        goes = [AxisTargets(0), AxisTargets(values[-1])]
+        goes[0].keys.extend(range(1, 2 * len(values), 2))
+        goes[0].values.extend(values)
+        sums = positions_of([own.keys for own in goes], [own.values for own in goes], [ratio, 1 / ratio]).steps
+        expected = [sum(map(Fraction, values[:k])) * ratio for k in range(len(values) + 1)] + fractions[-1:]
+        self.assertEqual([sums.at(k) for k in range(len(values) + 2)], expected)
         if max(map(abs, fractions)) < 2**62:
             nearest, beyond = column.nearest()
             self.assertEqual(nearest.tolist(), list(map(nearest_step, fractions)))
@@ -47,8 +50,7 @@ class Numbers(unittest.TestCase):
         for row, way in enumerate(ways):
             targets.keys.append(2 * row + 1)
             targets.values.append(Decimal(way).scaleb(-1))
-        _rows, positions = positions_of(targets, ratio)
-        steps, _beyond = positions.nearest()
+        steps, _beyond = positions_of([targets.keys], [targets.values], [ratio]).steps.nearest()
         tenths = np.concatenate(([0], np.cumsum(ways)))
         # The nearest multiple of a step, in whole numbers: half a step, away from zero at a tie.
         up, down = ratio.numerator, 10 * ratio.denominator
@@ -75,8 +77,8 @@ class Routines(unittest.TestCase):
         blocks = (move(by={"Lift": third}), move(by={"Disc": "1"}), Pause(seconds=0.1), move(by={"Lift": "0.0001"}),
                   move(to={"Lift": "2", "Disc": third}), move(by={"Lift": third}))  # fmt: skip
         made = plan(machine(screw_axis(), coil_axis(first_line=4), blocks=blocks, start={"Lift": "-7"}))
-        self.assertEqual(made.axes[0].train.end, (2 + Fraction(third)) * 200)
-        self.assertEqual(made.axes[1].train.end, Fraction(third) * Fraction(10, 9))
+        self.assertEqual(made.axes[0].train.ends.end, (2 + Fraction(third)) * 200)
+        self.assertEqual(made.axes[1].train.ends.end, Fraction(third) * Fraction(10, 9))
         ideal = made.axes[0].ideal(made.blocks.end_s) / 200
         np.testing.assert_allclose(
             ideal, [-7 + 1 / 3, -7 + 1 / 3, -7 + 1 / 3, -7 + 1 / 3 + 1e-4, 2, 2 + 1 / 3], rtol=1e-13

@@ -90,6 +90,9 @@ class LooseGear(unittest.TestCase):
         self.assertTrue(second.begin_s < taking < second.end_s)
         self.assertEqual(float(lift.ideal(taking)), 2000.0, "the tool stands while the play is taken up")
         self.assertEqual(lift.taken.sense_at(second.end_s), -1)
+        slow = plan(machine(axis, blocks=(move(to={"Lift": "10"}), move(to={"Lift": "5"}, speed_factor=0.1))))
+        took = slow.axes[0].taken.end_s[0] - slow.blocks[1].begin_s
+        self.assertAlmostEqual(took, 2 * (0.5 / 300) ** 0.5, msg="as fast as it can, however slow the move is")
         back = plan(machine(axis, blocks=(move(by={"Lift": "1"}),)), senses={"Lift": -1}).axes[0]
         self.assertEqual((back.start_steps, back.steps, back.final_steps), (-100, 300, 200))
 

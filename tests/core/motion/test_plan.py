@@ -88,7 +88,7 @@ class Positions(unittest.TestCase):
         blocks = tuple(move(by={"Disc": "0.1"}) for _ in range(1000))
         made = plan(machine(disc, blocks=blocks)).axis("Disc")
         self.assertEqual((made.final_steps, made.steps), (111, 111))
-        self.assertEqual(made.train.end, Fraction(1000, 9))
+        self.assertEqual(made.train.ends.end, Fraction(1000, 9))
         after = np.cumsum(made.signs)
         self.assertEqual(after[-1], nearest_step(Fraction(1000, 9)))
 

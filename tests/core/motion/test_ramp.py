@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kivant.core.motion.coordination import coordinate
+from kivant.core.motion.coordination import coordinate, rates_table
 from kivant.core.motion.ramp import Ramps, trapezoid
 from kivant.core.motion.rates import Rates
 from kivant.core.motion.segment import Reals
@@ -20,9 +20,9 @@ def one(distance: float, **limits: float) -> Ramps:
     return trapezoid(np.array([distance]), **limits)
 
 
-def rates_of(*rows: tuple[float, ...]) -> Rates[Reals]:
+def rates_of(*rows: tuple[float, ...]) -> Reals:
     """Return the rates of axes, one in a row: speed, acceleration, deceleration, start speed and, if any, pulse rate."""
-    return Rates(*(np.array(column, float) for column in zip(*((*row, math.inf)[:5] for row in rows), strict=True)))
+    return rates_table([Rates._make((*row[:4], math.inf, *(row[4:] or [math.inf]))) for row in rows])
 
 
 def fastest_on_grid(distance: float, speed: float, up: float, down: float, first: float, last: float) -> float:
@@ -39,7 +39,7 @@ class Trapezoid(unittest.TestCase):
     def test_no_limit_is_passed_and_the_distance_is_covered(self, distance, speed, up, down, first, last):
         """Pieces join in distance and speed; ends are at most the speeds allowed; nothing exceeds a limit."""
         ramp = one(distance, speed=speed, acceleration=up, deceleration=down, start_speed=first, end_speed=last)
-        breaks, places, speeds, rates, jerks = (column[0] for column in ramp)
+        breaks, places, speeds, rates, jerks = (column[0] for column in ramp.table)
         # A break is a rounded time: so far may a speed be off there.
         grain = 1e-7 * speed + 1e-15 * breaks[-1] * max(up, down)
         self.assertLessEqual(float(speeds.max()), speed * (1 + 1e-9))
@@ -61,8 +61,7 @@ class Trapezoid(unittest.TestCase):
         together = trapezoid(columns[0], **limits)
         for k in range(200):
             alone = one(columns[0, k], **{name: column[k] for name, column in limits.items()})
-            for ours, theirs in zip(together, alone, strict=True):
-                np.testing.assert_array_equal(ours[k], theirs[0])
+            np.testing.assert_array_equal(together.table[:, k], alone.table[:, 0])
 
     def test_it_is_the_fastest_there_is(self):
         """Within 0.1 % of a search that knows nothing of trapezoids or triangles."""
@@ -92,7 +91,7 @@ class Coordination(unittest.TestCase):
     def test_the_tightest_axis_holds_the_path(self):
         """Speed, acceleration, deceleration and start speed may each be held by another axis."""
         rates = rates_of((100, 900, 900, 9), (50, 100, 700, 8), (70, 600, 90, 3))
-        ramp = coordinate(np.zeros(3, np.int64), np.array([-40.0, 20.0, 10.0]), rates)
+        ramp = coordinate(1, np.zeros(3, np.int64), np.array([-40.0, 20.0, 10.0]), rates)
         path = {
             "speed": min(100 / 40, 50 / 20, 70 / 10), "acceleration": min(900 / 40, 100 / 20, 600 / 10),
             "deceleration": min(900 / 40, 700 / 20, 90 / 10), "start_speed": min(9 / 40, 8 / 20, 3 / 10),
@@ -105,16 +104,16 @@ class Coordination(unittest.TestCase):
     def test_each_move_has_its_own_axes(self):
         """Two moves, the second of one axis only: an axis that rests limits nothing."""
         rates = rates_of((100, 900, 900, 0), (100, 900, 900, 0), (1, 1, 1, 0))
-        ramps = coordinate(np.array([0, 1, 0]), np.array([30.0, 30.0, 2.0]), rates)
-        alone = coordinate(np.zeros(1, np.int64), np.array([30.0]), rates_of((100, 900, 900, 0)))
+        ramps = coordinate(2, np.array([0, 1, 0]), np.array([30.0, 30.0, 2.0]), rates)
+        alone = coordinate(1, np.zeros(1, np.int64), np.array([30.0]), rates_of((100, 900, 900, 0)))
         self.assertEqual(ramps.durations_s[1], alone.durations_s[0])
         self.assertGreater(ramps.durations_s[0], ramps.durations_s[1])
 
     def test_a_speed_factor_scales_the_speed_only(self):
         none, far = np.zeros(1, np.int64), np.array([500.0])
-        ramp = coordinate(none, far, rates_of((100, 900, 900, 60)), 0.5)
+        ramp = coordinate(1, none, far, rates_of((100, 900, 900, 60)), 0.5)
         self.assertAlmostEqual(float(ramp.speeds.max()) * 500, 50)
         self.assertEqual(np.count_nonzero(np.diff(ramp.breaks_s[0])), 1, "the start speed is at most the scaled speed")
         for pulse_rate, factor, peak in ((30, 1.0, 30), (30, 0.5, 30), (30, 0.2, 20), (80, 0.5, 50)):
-            capped = coordinate(none, far, rates_of((100, 900, 900, 0, pulse_rate)), factor)
+            capped = coordinate(1, none, far, rates_of((100, 900, 900, 0, pulse_rate)), factor)
             self.assertAlmostEqual(float(capped.speeds.max()) * 500, peak)

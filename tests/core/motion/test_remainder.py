@@ -27,7 +27,7 @@ class Remainder(unittest.TestCase):
             again = plan(self.made.machine, rest)
             for axis, whole, count in zip(again.axes, self.made.axes, counts, strict=True):
                 self.assertEqual((axis.start_steps, axis.final_steps), (count, whole.final_steps))
-                self.assertAlmostEqual(float(axis.train.end), float(whole.train.end), delta=1e-12)
+                self.assertAlmostEqual(float(axis.train.ends.end), float(whole.train.ends.end), delta=1e-12)
             left = self.made.duration - at
             self.assertGreaterEqual(again.duration, left - 1e-3)
             self.assertLess(again.duration, left + 0.3, "braking and going on cost no more than a ramp")

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from scipy.optimize import linprog
 
-from kivant.core.motion.ramp import Ramps, in_columns, joined, trapezoid
+from kivant.core.motion.ramp import Ramps, joined, trapezoid
 from kivant.core.motion.s_curve import s_curve
 from kivant.core.motion.segment import Reals, solve_cubic
 from kivant.core.motion.torque_ramp import torque_ramp
@@ -37,18 +37,18 @@ def smooth(
     rate = np.minimum(acceleration, deceleration)
     peak = np.minimum(speed, np.sqrt(distance * rate / 2))
     half, jerk, zero = peak / rate, rate * rate / peak, np.zeros_like(distance)
-    times = in_columns(len(zero), half, half, distance / peak - 2 * half, half, half)
-    speeds = in_columns(len(zero), zero, peak / 2, peak, peak, peak / 2, zero)
-    accelerations = in_columns(len(zero), zero, rate, zero, zero, -rate)
-    jerks = in_columns(len(zero), jerk, -jerk, zero, -jerk, jerk)
+    times = np.column_stack((half, half, distance / peak - 2 * half, half, half))
+    speeds = np.column_stack((zero, peak / 2, peak, peak, peak / 2, zero))
+    accelerations = np.column_stack((zero, rate, zero, zero, -rate))
+    jerks = np.column_stack((jerk, -jerk, zero, -jerk, jerk))
     lengths = times * (speeds[:, :-1] + times * (accelerations / 2 + times * jerks / 6))
-    return joined(distance, times, lengths, speeds, (accelerations, jerks))
+    return joined(distance, np.array((times, lengths)), speeds, (accelerations, jerks))
 
 
 def covered(ramps: Ramps, seconds: float) -> float:
     """Return the distance that the first of some ramps has covered at a time, by its own polynomials."""
-    breaks, places, speeds, accelerations, jerks = (column[0] for column in ramps)
-    i = min(int(np.searchsorted(breaks, seconds, "right")) - 1, len(accelerations) - 1)
+    breaks, places, speeds, accelerations, jerks = (column[0] for column in ramps.table)
+    i = min(int(np.searchsorted(breaks, seconds, "right")) - 1, len(breaks) - 2)
     u = seconds - breaks[i]
     return float(places[i] + u * (speeds[i] + u * (accelerations[i] / 2 + u * jerks[i] / 6)))
 
@@ -116,7 +116,7 @@ class Cubic(unittest.TestCase):
             ramp = s_curve(np.ones(1), acceleration=0.3, deceleration=0.2, **shape)
             for count, ends in ((1, 60_000), (400, 37)):
                 places = [Fraction(ends * (k % 2)) + Fraction(k % 3, 5) for k in range(count + 1)]
-                many = Ramps._make(np.repeat(column, count, axis=0) for column in ramp)
+                many = Ramps(np.repeat(ramp.table, count, axis=1))
                 train = train_along(places, many, [k * (float(ramp.durations_s[0]) + 0.1) for k in range(count)])
                 instants = train.instants()
                 self.assertTrue(np.all(np.diff(instants) > 0))

@@ -59,7 +59,7 @@ class Wrap(unittest.TestCase):
         third = Decimal("120.1")
         blocks = tuple(move(to={"Disc": str(third * k % 360)}) for k in range(1, 3000))
         made = plan(machine(wrapping("positive"), blocks=blocks))
-        self.assertEqual(made.axes[0].train.end, Fraction(third * 2999) * steps_per_unit(made.axes[0].axis))
+        self.assertEqual(made.axes[0].train.ends.end, Fraction(third * 2999) * steps_per_unit(made.axes[0].axis))
 
     def test_what_is_left_after_a_stop_goes_the_way_that_was_left(self):
         """Several turns forward, stopped on the way: the rest is neither a turn less nor the shorter way."""

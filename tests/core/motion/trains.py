@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from fractions import Fraction
 
 import numpy as np
 
 from kivant.core.motion.axis_move import axis_moves, cut
-from kivant.core.motion.exact import Exact
+from kivant.core.motion.positions import from_each_to_the_next
 from kivant.core.motion.ramp import Ramps, trapezoid
 from kivant.core.motion.segment import Reals
-from kivant.core.motion.train import StepTrain
+from kivant.core.motion.train import Ends, StepTrain
 
 
 def ramps_of(distances: Sequence[float], **limits: float) -> Ramps:
@@ -22,12 +21,9 @@ def ramps_of(distances: Sequence[float], **limits: float) -> Ramps:
 
 def train_along(positions: Sequence[Fraction], ramps: Ramps, begin_s: Sequence[float] | Reals) -> StepTrain:
     """Return the train from each exact position to the next, no two of which are the same, along ramps from 0 to 1."""
-    below = math.lcm(*(p.denominator for p in positions))
-    column = Exact(np.array([int(p * below) for p in positions], np.int64 if below < 2**20 else object), below)
-    moves, _rows = axis_moves(
-        [column], [np.zeros(len(positions), np.int64)], [np.arange(len(positions) - 1)], len(positions) - 1
-    )
+    column = from_each_to_the_next(positions)
+    moves, _rows = axis_moves(column, np.zeros(len(positions), np.int64), len(positions) - 1)
     pieces = cut(moves, ramps)
     shift = np.array(begin_s, float)[pieces.owner]
     segments = pieces.segments._replace(begin_s=pieces.segments.begin_s + shift, end_s=pieces.segments.end_s + shift)
-    return StepTrain(positions[0], positions[-1], segments, int(pieces.counts.sum()))
+    return StepTrain(Ends(column.steps), segments, moves.every)

@@ -59,7 +59,7 @@ class Standing:
             self._turn(axis, counted, planned, status)
             exact = Fraction(counted)
             if planned is not None and status.phase == "done":
-                exact = planned.train.end
+                exact = planned.train.ends.end
             self.places[axis.name] = as_decimal((exact - self.offset(axis)) / steps_per_unit(axis))
             self._axes[axis.name] = axis
 

@@ -38,7 +38,7 @@ def place_of(position: float, count: int) -> int:
 
 def start_places(plan: Plan) -> tuple[int, ...]:
     """Return the place of each axis before the plan, in 2^-32 step."""
-    return tuple(place_of(float(axis.train.start), axis.start_steps) for axis in plan.axes)
+    return tuple(place_of(float(axis.train.ends.start), axis.start_steps) for axis in plan.axes)
 
 
 def quadratic(ticks: int, begin: int, end: int, acceleration: float) -> AxisSpan:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from fractions import Fraction
-from itertools import pairwise
 
 from kivant.core.findings.checked_routine import CheckedRoutine
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at, figure
@@ -69,12 +68,11 @@ def _lost(checked: CheckedRoutine) -> Iterator[Case]:
     for k, axis, steps in loose:
         if not steps:
             continue
-        targets, ratio = commanded.axes[k], steps_per_unit(axis)
-        for key, (before, after) in zip(targets.keys, pairwise(targets.positions()), strict=True):
-            way = abs(Fraction(after) - Fraction(before)) * ratio
+        for row, before, after in commanded.axes[k].goes():
+            way = abs(Fraction(after) - Fraction(before)) * steps_per_unit(axis)
             if 0 < way < steps:
                 figures = {"axis": axis.name, "way": f"{float(way):.3g}", "play": str(steps)}
-                yield Case(checked.place / commanded.places.path(key >> 1), figures)
+                yield Case(checked.place / commanded.places.path(row), figures)
                 break  # one of an axis tells it
 
 

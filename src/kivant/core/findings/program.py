@@ -27,10 +27,9 @@ _MOST_ROWS = 100_000  # in a longer program, what single blocks do is not gone t
 
 def _ways(commanded: Commands, axis: int) -> Iterator[tuple[int, int]]:
     """Yield the rows in which an axis goes anywhere, with the sense of each."""
-    targets = commanded.axes[axis]
-    for key, (before, after) in zip(targets.keys, pairwise(targets.positions()), strict=True):
+    for row, before, after in commanded.axes[axis].goes():
         if before != after:
-            yield key >> 1, 1 if after > before else -1
+            yield row, 1 if after > before else -1
 
 
 def _idle(checked: CheckedRoutine) -> Iterator[Case]:

@@ -20,20 +20,20 @@ from kivant.core.machine.program_rules import known
 from kivant.core.machine.rules import place_of
 from kivant.core.motion.axis_move import Cut, cut
 from kivant.core.motion.clock import on_clock
+from kivant.core.motion.exact import Exact
 from kivant.core.motion.layout import Layout, layout_of
 from kivant.core.motion.lost_motion import NOTHING_TAKEN, Taken
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
-from kivant.core.motion.rates import pauses_of
+from kivant.core.motion.rates import Pauses, pauses_of
 from kivant.core.motion.reach import beyond_limits, beyond_words, row_faults
 from kivant.core.motion.routine import Commands, commands
 from kivant.core.motion.row_ramps import row_ramps
-from kivant.core.motion.segment import Reals, SegmentColumns, Wholes
+from kivant.core.motion.segment import Reals, Segment, SegmentColumns, Wholes
 from kivant.core.motion.speed_course import seconds_of
-from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
+from kivant.core.motion.train import BYTES_PER_STEP, Ends, StepTrain
 from kivant.core.motion.waits import waits
-from kivant.core.path import Path, axis_path
+from kivant.core.path import axis_path
 from kivant.core.travel.conversion import steps_per_unit
-from kivant.core.travel.play import Play, play_of
 
 LONGEST_S = 10**9
 """Longest plan, s: its nanoseconds still fit a 64-bit integer, some thirty years."""
@@ -55,68 +55,80 @@ def _refuse_idle(machine: Machine) -> None:
             raise PlanError(Fault(place, obstacle, remedy))
 
 
-def _refuse_impossible(machine: Machine, routine: Routine, place: Path, commanded: Commands) -> None:
+def _refuse_impossible(machine: Machine, routine: Routine, commanded: Commands) -> None:
     own = [*commanded.unreachable, *commanded.spins.faults]
-    faults = [Fault(place / path, message, remedy) for path, message, remedy in row_faults(commanded, own)]
-    beyond = [] if faults else beyond_limits(machine, routine, commanded)
-    faults += (Fault(place / found.path, *beyond_words(machine, found)) for found in beyond)
-    if faults:
-        raise PlanError(*faults)
+    words = [*row_faults(commanded, own)] if own else []
+    if not words:
+        words = [(one.path, *beyond_words(machine, one)) for one in beyond_limits(machine, routine, commanded)]
+    if words:
+        place = place_of(machine, routine)
+        raise PlanError(*(Fault(place / path, message, remedy) for path, message, remedy in words))
 
 
-def _refuse_many(machine: Machine, place: Path, layout: Layout, most_bytes: int) -> None:
-    steps = layout.moves.steps
-    every = float(steps.sum(dtype=np.float64))  # may be beyond 64 bits
+def _refuse_many(machine: Machine, routine: Routine, layout: Layout, most_bytes: int) -> None:
+    moves, every = layout.moves, layout.moves.every
     needed = every * BYTES_PER_STEP
     if needed > most_bytes:
         message = (
             f"The plan would have {every:.3g} steps and take {needed / 1e9:.3g} GB of memory; "
             f"{most_bytes / 1e9:.3g} GB may be used."
         )
-        most = machine.axes[int(np.argmax(np.bincount(layout.moves.axis, steps)))].name
+        most = machine.axes[int(np.argmax(np.bincount(moves.axis, moves.steps)))].name
+        place = place_of(machine, routine)
         raise PlanError(Fault(place, message, f"Shorten the moves of {most}, or split the routine."))
 
 
-def _refuse_long(end_s: Reals, place: Path, commanded: Commands, origin: Wholes) -> None:
-    """Refuse a plan by when its rows end; the place is that of the block in which it becomes too long."""
+def _refuse_long(end_s: Reals, machine: Machine, routine: Routine, commanded: Commands, origin: Wholes) -> None:
+    """Refuse a plan by when its rows end, at the block in which it becomes too long."""
     if len(end_s) and end_s[-1] > LONGEST_S:
         years = 365.25 * 86400
         message = f"The plan would take {end_s[-1] / years:.3g} years; the limit is {LONGEST_S / years:.0f}."
-        where = place / commanded.places.path(int(origin[np.searchsorted(end_s, LONGEST_S, "right")]))
+        row = int(origin[np.searchsorted(end_s, LONGEST_S, "right")])
+        where = place_of(machine, routine) / commanded.places.path(row)
         raise PlanError(Fault(where, message, "Raise the speeds and accelerations, or shorten the routine."))
 
 
-def _waits(machine: Machine, layout: Layout, pieces: Cut, begin_s: Reals) -> dict[int, float]:
+def _waits(pauses: Sequence[Pauses], layout: Layout, pieces: Cut, begin_s: Reals) -> dict[int, float]:
     """Return how long to wait before which rows, s."""
-    _leads, setups_s, gaps_s = np.array([pauses_of(machine, axis) for axis in machine.axes]).reshape(-1, 3).T
-    return waits(layout.moves, pieces, layout.heads[layout.rows], begin_s[layout.rows], gaps_s, setups_s)
+    return waits(layout.moves, pieces, layout.heads[layout.rows], begin_s[layout.rows], np.array(pauses))
 
 
-def _trains(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> list[StepTrain]:
-    segments, row = pieces.segments, layout.rows[layout.moves.move[pieces.owner]]
-    shift = begin_s[row]
-    segments = segments._replace(begin_s=segments.begin_s + shift, end_s=segments.end_s + shift)
+def _set_on_clock(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> Reals:
+    """Let the segments count from the plan's start, and return when the last braking of each row begins, s."""
+    rows, segments = layout.rows[layout.moves.move[pieces.owner]], pieces.segments
+    for times in segments[:2]:
+        times += begin_s[rows]
     # The end of a block and that of its last piece are one number, however the sums were rounded.
-    ends = end_s[row]
+    ends = end_s[rows]
     same = np.abs(segments.end_s - ends) <= _SAME_S * np.maximum(ends, 1.0)  # others may move for longer
     np.copyto(segments.end_s, ends, where=same & pieces.last)
-    axis = layout.moves.axis[pieces.owner]
-    bounds = axis.searchsorted(np.arange(len(layout.ends) + 1)).tolist()
-    every = int(pieces.counts.sum())
-    steps = [int(segments.first[bound]) if bound < len(axis) else every for bound in bounds]
+    braking = end_s.copy()
+    braking[layout.rows] = begin_s[layout.rows]
+    np.maximum.at(braking, rows, np.where(segments.forward > 0, segments.end_s, 0.0))
+    return braking
+
+
+def _trains(layout: Layout, pieces: Cut) -> list[StepTrain]:
+    positions, offsets = layout.loose.positions, layout.loose.offsets
+    bounds = layout.moves.axis[pieces.owner].searchsorted(np.arange(len(positions.bounds))).tolist()
+    firsts, every = pieces.segments.first, layout.moves.every
+    steps = [int(firsts[bound]) if bound < len(firsts) else every for bound in bounds]
     found = []
-    asides = [(int(offset[0]), int(offset[-1])) for offset in layout.loose.offsets]
-    parts = zip(layout.ends, asides, pairwise(bounds), pairwise(steps), strict=True)
-    for (start, end), aside, (low, high), (before, after) in parts:
-        own: SegmentColumns = SegmentColumns._make(column[low:high] for column in segments)
-        own.first[:] -= before  # of the axis, no longer of all
-        own.base[:] -= before
-        found.append(StepTrain(start, end, own, after - before, aside))
+    parts = zip(pairwise(positions.bounds.tolist()), pairwise(bounds), pairwise(steps), strict=True)
+    for (start, end), (low, high), (before, after) in parts:
+        own: SegmentColumns = Segment._make([column[low:high] for column in pieces.segments])
+        for numbers in (own.first, own.base):
+            numbers -= before  # of the axis, no longer of all
+        both = slice(start, end, max(end - start - 1, 1))
+        tool = Exact._make([column[both].copy() for column in positions.steps])  # a view would keep all
+        ends = Ends(tool, (int(offsets[start]), int(offsets[end - 1])))
+        found.append(StepTrain(ends, own, after - before))
     return found
 
 
-def _taken(layout: Layout, begin_s: Reals, end_s: Reals, plays: Sequence[Play]) -> list[Taken]:
+def _taken(layout: Layout, begin_s: Reals, end_s: Reals) -> list[Taken]:
     """Return when each axis takes up its play: in rows of its own, and within lines of a tool."""
+    positions, offsets, up, plays = layout.loose[2:]
     if not any(play.steps for play in plays):
         return [NOTHING_TAKEN] * len(plays)
     found = []
@@ -127,9 +139,11 @@ def _taken(layout: Layout, begin_s: Reals, end_s: Reals, plays: Sequence[Play]) 
         if not share.way:
             begin = float(begin_s[row]) + share.begin_s
             within[axis].append((begin, begin + seconds_of(share.pieces)))
-    for own, inside, offsets, play in zip(layout.loose.reversals, within, layout.loose.offsets, plays, strict=True):
-        times = np.sort(np.concatenate((np.stack((begin_s[own], end_s[own])), np.reshape(inside, (-1, 2)).T), axis=1))
-        changes = np.concatenate((offsets[:1], offsets[1:][np.diff(offsets) != 0]))
+    for index, (play, (start, end)) in enumerate(zip(plays, pairwise(positions.bounds.tolist()), strict=True)):
+        own, beside = positions.rows[up[positions.axis[up] == index]], offsets[start:end]
+        times = np.concatenate((np.stack((begin_s[own], end_s[own])), np.reshape(within[index], (-1, 2)).T), axis=1)
+        times = np.sort(times)
+        changes = np.concatenate((beside[:1], beside[1:][np.diff(beside) != 0]))
         senses = play.first + 2 * changes // play.steps if play.steps else np.ones(1, np.int64)
         found.append(Taken(times[0], times[1], changes, senses))
     return found
@@ -197,35 +211,28 @@ def plan(
             raise PlanError(*faults)
         remember(machine, chosen)
     _refuse_idle(machine)
-    place, ratios = place_of(machine, chosen), [steps_per_unit(axis) for axis in machine.axes]
+    ratios = [steps_per_unit(axis) for axis in machine.axes]
     commanded = commands(machine, chosen, checkpoint)
-    _refuse_impossible(machine, chosen, place, commanded)
-    layout = layout_of(machine, place, ratios, commanded, senses or {})
-    loose = layout.loose
-    _refuse_many(machine, place, layout, most_bytes)
+    _refuse_impossible(machine, chosen, commanded)
+    layout = layout_of(machine, chosen, ratios, commanded, senses or {})
+    _refuse_many(machine, chosen, layout, most_bytes)
     checkpoint()
     ramps = row_ramps(machine, layout, commanded)
     pieces = cut(layout.moves, ramps)
-    durations = layout.spread(commanded.rests.rows, commanded.rests.values, 0.0)
-    durations[loose.own[list(commanded.spins.seconds)]] = list(commanded.spins.seconds.values())
-    moved = len(layout.rows) - len(layout.spins)  # the time of a spin is its own, whatever its axes do in it
-    np.maximum.at(durations, layout.rows[:moved], ramps.durations_s[:moved])
+    durations = layout.durations(commanded, ramps)
     checkpoint()
-    lead_in = max((pauses_of(machine, axis).lead_s for axis in machine.axes), default=0.0)
-    _refuse_long(lead_in + np.add.accumulate(durations), place, commanded, loose.origin)
+    pauses = [pauses_of(machine, axis) for axis in machine.axes]
+    lead_in = max([pause.lead_s for pause in pauses], default=0.0)
+    origin, own = layout.loose[:2]
+    _refuse_long(np.add.accumulate(durations), machine, chosen, commanded, origin)
     begin, end = on_clock(lead_in, durations, {})
-    if waited := _waits(machine, layout, pieces, begin):
+    if waited := _waits(pauses, layout, pieces, begin):
         begin, end = on_clock(lead_in, durations, waited)
-    _refuse_long(end, place, commanded, loose.origin)
-    clock = float(end[-1]) if len(end) else lead_in
-    braking = end.copy()
-    braking[layout.rows] = begin[layout.rows]
-    np.maximum.at(braking, layout.rows, begin[layout.rows] + ramps.braking_s)
-    taken = _taken(layout, begin, end, [play_of(axis) for axis in machine.axes])
-    parts = zip(machine.axes, ratios, _trains(layout, pieces, begin, end), taken, strict=True)
+    _refuse_long(end, machine, chosen, commanded, origin)
+    braking = _set_on_clock(layout, pieces, begin, end)
+    parts = zip(machine.axes, ratios, _trains(layout, pieces), _taken(layout, begin, end), strict=True)
     axes = tuple(AxisPlan(*part) for part in parts)
-    duration = max([clock, *map(_stands_until, axes)])
-    first = np.zeros(len(loose.own), np.int64)  # a block begins with what it makes an axis take up
-    first[1:] = loose.own[:-1] + 1
-    blocks = PlannedBlocks(commanded.places, begin[first], end[loose.own], braking[loose.own], lead_in)
+    duration = max([float(end[-1]) if len(end) else lead_in, *map(_stands_until, axes)])
+    first = origin.searchsorted(np.arange(len(own)))  # a block begins with what it makes an axis take up
+    blocks = PlannedBlocks(commanded.places, begin[first], end[own], braking[own], lead_in)
     return Plan(machine, chosen, lead_in, duration, blocks, axes)

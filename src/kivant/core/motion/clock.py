@@ -10,10 +10,9 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from kivant.core.motion.segment import Reals, Wholes
+from kivant.core.motion.segment import Reals
 
 _COARSE, _FINE = 30, 40
-_MASK = (1 << _FINE) - 1
 
 
 def on_clock(begin_s: float, durations_s: Reals, waits_s: Mapping[int, float]) -> tuple[Reals, Reals]:
@@ -26,22 +25,13 @@ def on_clock(begin_s: float, durations_s: Reals, waits_s: Mapping[int, float]) -
     waits_s : mapping
         Waits by row, s.
     """
-    own = gaps = _parts(durations_s)
+    spans = np.zeros((len(durations_s), 2))  # the wait before each row, and its duration
+    spans[:, 1] = durations_s
+    spans[:1, 0] = begin_s
     if waits_s:
-        waited = np.zeros(len(durations_s))
-        waited[list(waits_s)] = list(waits_s.values())
-        gaps = [parts + more for parts, more in zip(own, _parts(waited), strict=True)]
-    first = divmod(int(begin_s * 2.0 ** (_COARSE + _FINE)), 1 << _FINE)
-    ends = [np.add.accumulate(parts) + start for parts, start in zip(gaps, first, strict=True)]
-    begins = [sums - parts for sums, parts in zip(ends, own, strict=True)]
-    return _seconds(*begins), _seconds(*ends)
-
-
-def _seconds(coarse: Wholes, fine: Wholes) -> Reals:
-    return (coarse + (fine >> _FINE)) * 2.0**-_COARSE + (fine & _MASK) * 2.0 ** -(_COARSE + _FINE)
-
-
-def _parts(seconds: Reals) -> list[Wholes]:
-    scaled = seconds * 2.0**_COARSE
-    coarse = np.floor(scaled)
-    return [coarse.astype(np.int64), ((scaled - coarse) * 2.0**_FINE).astype(np.int64)]
+        spans[list(waits_s), 0] += list(waits_s.values())
+    fine, coarse = np.modf(spans.ravel() * 2.0**_COARSE)
+    coarse = np.add.accumulate(coarse.astype(np.int64))
+    fine = np.add.accumulate((fine * 2.0**_FINE).astype(np.int64))
+    seconds = coarse * 2.0**-_COARSE + fine * 2.0 ** -(_COARSE + _FINE)
+    return seconds[::2], seconds[1::2]

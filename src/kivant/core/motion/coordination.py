@@ -37,20 +37,27 @@ class Special(NamedTuple):
     pulls: Mapping[int, tuple[Pull, Pull]]
 
 
+def rates_table(rates: Sequence[Rates]) -> Reals:
+    """Return what axes can do as a table, of which the rows are those of `Rates`; shape (6, axes)."""
+    return np.array(rates, np.float64).reshape(-1, len(Rates._fields)).T
+
+
 def coordinate(
-    moves: Wholes, distances: Reals, rates: Rates[Reals], speed_factors: Reals | float = 1.0,
+    count: int, moves: Wholes, distances: Reals, rates: Reals, speed_factors: Reals | float = 1.0,
     special: Special | None = None, tool: tuple[Reals, Reals] | None = None,
 ) -> Ramps:  # fmt: skip
     """Return the fastest ramp from 0 to 1 along the straight path of each move.
 
     Parameters
     ----------
+    count : int
+        How many moves there are.
     moves : array of int, shape (n,)
-        To which move each share of an axis belongs: from 0, none left out.
+        To which of them each share of an axis belongs, from 0.
     distances : array, shape (n,)
         How far the axis goes in it, not 0; either sign.
-    rates : Rates
-        Limits of the axes, arrays of shape (n,) in the units of `distances`.
+    rates : array, shape (6, n)
+        Limits of the axes as `rates_table` has them, in the units of `distances`.
     speed_factors : array, shape (n,), or float; in (0, 1]
         Scale the wished speeds and nothing else; the pulse rate caps the speed after that.
     special : Special, optional
@@ -58,16 +65,11 @@ def coordinate(
     tool : two arrays, shape (moves,), optional
         Speed and acceleration that the paths may have so that the tool keeps to its own limits.
     """
-    shares = _Shares(moves, distances, int(moves.max(initial=-1)) + 1, special)
-    speed = np.minimum(speed_factors * rates.speed, rates.pulse_rate)
-    most, rate = tool if tool is not None else (np.inf, np.inf)
-    limits = PathLimits(
-        speed=shares.outside_bands(shares.tightest(shares.pulled_speed(speed), most)),
-        acceleration=shares.tightest(rates.acceleration, rate),
-        deceleration=shares.tightest(rates.deceleration, rate),
-        start_speed=shares.tightest(rates.start_speed, most),
-        jerk=shares.tightest(rates.jerk),
-    )
+    shares = _Shares(moves, distances, count, special)
+    own = rates[: len(PathLimits._fields)].copy()
+    own[0] = shares.pulled_speed(np.minimum(speed_factors * rates[0], rates[-1]))
+    limits = shares.tightest(own, tool)
+    shares.keep_outside_bands(limits.speed)
     return ramps_along(limits, shares.follow(), shares.available)
 
 
@@ -84,12 +86,15 @@ class _Shares:
                 which = ((self.axis == index) & (np.sign(distances) == sign)).nonzero()[0]
                 self.pulled.append((which, pull))
 
-    def tightest(self, limits: Reals | float, most: Reals | float = np.inf) -> Reals:
-        """Return the tightest of limits of the axes and the `most` that a path may have, as one of each path."""
-        found = np.empty(self.count)
-        found[:] = most
-        np.minimum.at(found, self.moves, limits / self.way)
-        return found
+    def tightest(self, limits: Reals, tool: tuple[Reals, Reals] | None) -> PathLimits:
+        """Return for each path the tightest of limits of its axes, shape (limits, n), and of those of the tool."""
+        found = np.empty((len(limits), self.count))
+        found.fill(np.inf)
+        if tool is not None:
+            found[:4] = tool[0], tool[1], tool[1], tool[0]
+        at = np.arange(found.size).reshape(found.shape).take(self.moves, axis=1)
+        np.minimum.at(found.reshape(-1), at.reshape(-1), (limits / self.way).reshape(-1))
+        return PathLimits._make(found)
 
     def pulled_speed(self, speed: Reals) -> Reals:
         """Return the speeds of the shares, at most those at which something is left for acceleration."""
@@ -97,8 +102,8 @@ class _Shares:
             speed[which] = np.minimum(speed[which], pull.speeds[-1])
         return speed
 
-    def outside_bands(self, speed: Reals) -> Reals:
-        """Return the speeds of the paths, each lowered to the edge of any band of an axis that it lies in."""
+    def keep_outside_bands(self, speed: Reals) -> None:
+        """Lower the speeds of the paths, each to the edge of any band of an axis that it lies in."""
         bands = [(index, band) for index, own in self.avoid.items() for band in own]
         for _ in range(len(bands)):
             before = speed.copy()
@@ -109,7 +114,6 @@ class _Shares:
                 np.minimum.at(speed, at[inside], low / way[inside])
             if np.array_equal(before, speed):
                 break
-        return speed
 
     def follow(self) -> np.ndarray:
         """Return which moves have an axis that follows its torque."""

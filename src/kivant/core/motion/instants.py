@@ -20,7 +20,7 @@ from types import ModuleType
 import numpy as np
 from numpy.typing import NDArray
 
-from kivant.core.motion.segment import STANDSTILL, Reals, SegmentColumns, SegmentRow, Wholes, solve_cubic
+from kivant.core.motion.segment import STANDSTILL, Reals, Segment, SegmentColumns, SegmentRow, Wholes, solve_cubic
 
 _CHUNK = 8_192  # steps
 _LONG = 1_024  # steps from which on a segment is solved by itself
@@ -41,11 +41,11 @@ def instants_on(segments: SegmentColumns, counts: Wholes) -> Reals:
 
 
 def _pick(segments: SegmentColumns, which: NDArray[np.bool_]) -> SegmentColumns:
-    return SegmentColumns._make(column[which] for column in segments)
+    return Segment._make(column[which] for column in segments)
 
 
 def _rows(segments: SegmentColumns) -> Iterator[SegmentRow]:
-    return itertools.starmap(SegmentRow, zip(*(column.tolist() for column in segments), strict=True))
+    return itertools.starmap(Segment, zip(*(column.tolist() for column in segments), strict=True))
 
 
 @cache

@@ -13,6 +13,7 @@ from typing import NamedTuple
 import numpy as np
 
 from kivant.core.motion.exact import Exact
+from kivant.core.motion.positions import Positions
 from kivant.core.motion.segment import NO_ROWS, Reals, Wholes
 from kivant.core.travel.play import Play
 
@@ -48,23 +49,25 @@ class Loose(NamedTuple):
         For each row, take-ups included, the row of the routine that it belongs to.
     own : array of int
         Where each row of the routine is among them; take-ups stand before the row that they belong to.
-    named, positions, offsets
-        For each axis the rows that name it, where it begins and is after each, exactly, and the motor's offset there.
-    reversals : sequence of arrays of int
-        For each axis its take-ups that are rows.
+    positions : Positions
+        Where each axis begins and is after each of the rows that name it.
+    offsets : array of int
+        What the motor stands beside each of those, in steps.
+    take_ups : array of int
+        Which of them follow on a take-up that is a row.
+    plays : sequence of Play
+        Those of the axes.
     """
 
     origin: Wholes
     own: Wholes
-    named: list[Wholes]
-    positions: list[Exact]
-    offsets: list[Wholes]
-    reversals: list[Wholes]
+    positions: Positions
+    offsets: Wholes
+    take_ups: Wholes
+    plays: Sequence[Play]
 
 
-def with_take_ups(
-    plays: Sequence[Play], senses: Sequence[int], named: Sequence[Wholes], positions: Sequence[Exact], heads: Wholes
-) -> Loose:
+def with_take_ups(plays: Sequence[Play], senses: Sequence[int], positions: Positions, heads: Wholes) -> Loose:
     """Return the rows with all take-ups.
 
     Parameters
@@ -72,43 +75,38 @@ def with_take_ups(
     plays : sequence of Play
     senses : sequence of int
         In which direction each axis has taken up its play at the beginning.
-    named, positions
-        For each axis the rows that name it, and where it begins and is after each of them, in steps.
+    positions : Positions
+        Where each axis begins, and is after each of the rows that name it.
     heads : array of int, shape (rows,)
         Before which row the play of each row is taken up: where rows follow one another without a stop, the first.
     """
-    rows = len(heads)
+    rows = np.arange(len(heads))
+    bounds, axis, named, steps = positions
     if not any(play.steps for play in plays):  # the rows as they are
-        nothing, beside = [NO_ROWS] * len(plays), [np.zeros(len(own) + 1, np.int64) for own in named]
-        return Loose(np.arange(rows), np.arange(rows), [*named], [*positions], beside, nothing)
-    turns: list[Wholes] = []
-    inside: list[Wholes] = []
-    ways: list[Wholes] = []
-    for play, sense, own, position in zip(plays, senses, named, positions, strict=True):
-        way = np.sign(position.numerators[1:] - position.numerators[:-1]).astype(np.int64)
-        moved = way.nonzero()[0]
-        # The direction in force after each position: that of the latest move.
-        latest = np.maximum.accumulate(np.where(way != 0, np.arange(1, len(way) + 1), 0)) if len(way) else way
-        forces = np.concatenate(([sense], way))[np.concatenate(([0], latest))]
-        ways.append(forces)
-        turned = moved[forces[moved] != way[moved]] if play.steps else moved[:0]
-        # Within a row that goes on without a stop, what has no way takes up the play.
-        within = (turned > 0) & (own[turned] == own[turned - 1]) & (way[turned - 1] == 0)
-        turns.append(turned[~within])
-        inside.append(turned[within])
-    before = np.unique(np.concatenate([heads[own[turn]] for own, turn in zip(named, turns, strict=True)] or [NO_ROWS]))
-    new = np.arange(rows) + np.searchsorted(before, np.arange(rows), "right")
-    found = Loose(np.searchsorted(new, np.arange(rows + len(before))), new, [], [], [], [])
-    for play, own, position, forces, turn, within in zip(plays, named, positions, ways, turns, inside, strict=True):
-        offsets = play.steps * ((forces - play.first) // 2)
-        offsets[within] = offsets[within + 1]
-        added = new[heads[own[turn]]] - 1
-        found.named.append(np.insert(new[own], turn, added))
-        numbers = np.insert(position.numerators, turn + 1, position.numerators[turn])
-        found.positions.append(Exact(numbers, position.denominator))
-        found.offsets.append(np.insert(offsets, turn + 1, offsets[turn + 1]))
-        found.reversals.append(added)
-    return found
+        return Loose(rows, rows, positions, np.zeros(len(axis), np.int64), NO_ROWS, plays)
+    own_play, first = (np.array(column)[axis] for column in zip(*((p.steps, p.first) for p in plays), strict=True))
+    way = np.zeros(len(axis), np.int64)
+    way[1:] = np.sign(steps.over[1:] - steps.over[:-1])
+    way[bounds[:-1]] = senses
+    # The direction in force after each position: that of the latest way.
+    forces = way[np.maximum.accumulate(np.where(way != 0, np.arange(len(way)), 0))]
+    turned = (own_play[1:] > 0) & (named[1:] >= 0) & (way[1:] != 0) & (forces[:-1] != way[1:])
+    at = turned.nonzero()[0] + 1
+    # Within a row that goes on without a stop, what has no way takes up the play.
+    within = (named[at] == named[at - 1]) & (way[at - 1] == 0)
+    turn, inside = at[~within], at[within]
+    before = np.unique(heads[named[turn]])
+    new = rows + before.searchsorted(rows, "right")
+    offsets = own_play * ((forces - first) // 2)
+    offsets[inside - 1] = offsets[inside]
+    every = Positions(
+        bounds + turn.searchsorted(bounds),
+        np.insert(axis, turn, axis[turn]),
+        np.insert(np.where(named < 0, named, new[named]), turn, new[heads[named[turn]]] - 1),
+        Exact(np.insert(steps.over, turn, steps.over[turn - 1]), np.insert(steps.below, turn, steps.below[turn])),
+    )
+    origin = new.searchsorted(np.arange(len(rows) + len(before)))
+    return Loose(origin, new, every, np.insert(offsets, turn, offsets[turn]), turn + np.arange(len(turn)), plays)
 
 
 NOTHING_TAKEN = Taken(np.zeros(0), np.zeros(0), np.zeros(1, np.int64), np.ones(1, np.int64))

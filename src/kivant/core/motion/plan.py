@@ -160,12 +160,12 @@ class AxisPlan(Struct, frozen=True, dict=True):
     @property
     def start_steps(self) -> int:
         """Position before the plan, in whole steps."""
-        return self.train.start_steps
+        return self.train.ends.start_steps
 
     @property
     def final_steps(self) -> int:
         """Position at the end, in whole steps."""
-        return self.train.end_steps
+        return self.train.ends.end_steps
 
     @property
     def final_position(self) -> float:

@@ -1,28 +1,69 @@
-"""Positions: what axes are commanded, in columns of exact numbers."""
+"""Positions: what axes are commanded, in columns of exact numbers, one axis behind the other."""
 
 from __future__ import annotations
 
+import math
+from array import array
+from collections.abc import Sequence
+from decimal import Decimal
 from fractions import Fraction
+from itertools import chain
+from typing import NamedTuple
 
 import numpy as np
 
-from kivant.core.motion.exact import Exact, exact
-from kivant.core.motion.routine import AxisTargets
+from kivant.core.motion.exact import MOST, Exact, exact
 from kivant.core.motion.segment import Wholes
 
 
-def positions_of(targets: AxisTargets, ratio: Fraction) -> tuple[Wholes, Exact]:
-    """Return the rows that name an axis, ascending, and where it begins and is after each of them, in steps.
+class Positions(NamedTuple):
+    """Where each axis begins, and is after each of the rows that name it, in steps.
 
-    `ratio` are its steps for one axis unit.
+    Parameters
+    ----------
+    bounds : array of int, shape (axes + 1,)
+        Where those of each axis begin, and where all end.
+    axis : array of int
+        Whose each is.
+    rows : array of int
+        After which row, ascending within an axis; -1 where it begins.
+    steps : Exact
     """
-    keys, values = np.array(targets.keys, np.int64), exact(targets.values, ratio)
-    relative = np.zeros(len(keys) + 1, np.bool_)
-    relative[1:] = keys & 1
-    rows = keys >> 1
-    if not np.count_nonzero(relative):
-        return rows, values
-    ways = Exact(np.where(relative, values.numerators, 0), values.denominator).sums().numerators
-    # A relative target counts from the last absolute one, and all ways since.
-    since = np.maximum.accumulate(np.where(relative, 0, np.arange(len(relative))))
-    return rows, Exact(values.numerators[since] + ways - ways[since], values.denominator)
+
+    bounds: Wholes
+    axis: Wholes
+    rows: Wholes
+    steps: Exact
+
+
+def positions_of(
+    keys: Sequence[array[int]], values: Sequence[Sequence[Decimal | int]], ratios: Sequence[Fraction]
+) -> Positions:
+    """Return what axes are commanded, told by the keys and values of each as `AxisTargets` has them.
+
+    `ratios` are their steps for one axis unit.
+    """
+    counts = np.array([len(own) for own in keys], np.int64)
+    axis = np.arange(len(counts)).repeat(counts)
+    every = np.frombuffer(b"".join(keys), np.int64)
+    over, below = exact([*chain.from_iterable(values)], ratios, axis)
+    relative = every & 1
+    if np.count_nonzero(relative):
+        # A relative target counts from the last absolute one, and all ways since.
+        wide = max(-int(over.min()), int(over.max())) * len(over) >= MOST
+        ways = np.add.accumulate(np.where(relative, over.astype(object) if wide else over, 0))
+        since = np.maximum.accumulate(np.where(relative, 0, np.arange(len(relative))))
+        over = over[since] + ways - ways[since]
+    bounds = np.zeros(len(counts) + 1, np.int64)
+    np.add.accumulate(counts, out=bounds[1:])
+    return Positions(bounds, axis, every >> 1, Exact(over, below))
+
+
+def from_each_to_the_next(places: Sequence[Fraction]) -> Positions:
+    """Return the positions of one axis that goes from place to place, in steps, one in each row."""
+    below = math.lcm(*(place.denominator for place in places))
+    over = [int(place * below) for place in places]
+    kind = np.int64 if max(below, *map(abs, over)) < MOST else np.object_
+    count = len(places)
+    steps = Exact(np.array(over, kind), np.array([below] * count, kind))
+    return Positions(np.array([0, count]), np.zeros(count, np.int64), np.arange(-1, count - 1), steps)

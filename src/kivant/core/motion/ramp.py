@@ -23,64 +23,68 @@ class Ramps(NamedTuple):
 
     Parameters
     ----------
-    breaks_s : array, shape (n, m + 1), s
-        Where the pieces meet; the first is 0, the last the duration.
-    places : array, shape (n, m + 1)
-        Distances at the breaks; where the time is up, the whole distance exactly.
-    speeds : array, shape (n, m + 1), distance/s
-        Speeds at the breaks, as designed: from rounded times they could only be guessed.
-    accelerations : array, shape (n, m), distance/s²
-        At the beginning of each piece.
-    jerks : array, shape (n, m), distance/s³
+    table : array, shape (5, n, m + 1)
+        What there is at each of the breaks, where pieces meet: the time, s, the distance, the speed, and from there on
+        the acceleration and the jerk. The times begin with 0, or when the movement does, and end when it does; the last
+        distance is exactly the whole one. Speeds are as designed: from rounded times they could only be guessed.
     """
 
-    breaks_s: Reals
-    places: Reals
-    speeds: Reals
-    accelerations: Reals
-    jerks: Reals
+    table: Reals
+
+    @property
+    def breaks_s(self) -> Reals:
+        """Times at the breaks, s, shape (n, m + 1)."""
+        return self.table[0, ...]
+
+    @property
+    def places(self) -> Reals:
+        """Distances at the breaks, shape (n, m + 1)."""
+        return self.table[1, ...]
+
+    @property
+    def speeds(self) -> Reals:
+        """Speeds at the breaks, distance/s, shape (n, m + 1)."""
+        return self.table[2, ...]
+
+    @property
+    def accelerations(self) -> Reals:
+        """Accelerations at the beginning of each piece, distance/s², shape (n, m)."""
+        return self.table[3, :, :-1]
+
+    @property
+    def jerks(self) -> Reals:
+        """Jerks of each piece, distance/s³, shape (n, m)."""
+        return self.table[4, :, :-1]
 
     @property
     def durations_s(self) -> Reals:
         """How long each movement takes, s, shape (n,)."""
-        return self.breaks_s[:, -1]
-
-    @property
-    def braking_s(self) -> Reals:
-        """When the last braking of each begins, s, shape (n,); its end, where it does not brake at its end."""
-        breaks, speeds = self.breaks_s, self.speeds
-        goes_on = (speeds[:, 1:] >= speeds[:, :-1]) & (breaks[:, 1:] > breaks[:, :-1])
-        ends: Reals = np.where(goes_on, breaks[:, 1:], breaks[:, :1]).max(axis=1)
-        return ends
+        return self.table[0, :, -1]
 
 
-def in_columns(count: int, *columns: Reals | float) -> Reals:
-    """Return a column for each, shape (count, columns)."""
-    found = np.empty((count, len(columns)))
-    for k, column in enumerate(columns):
-        found[:, k] = column
-    return found
-
-
-def joined(distance: Reals, times: Reals, lengths: Reals, speeds: Reals, rates: tuple[Reals, Reals | None]) -> Ramps:
+def joined(distance: Reals, pieces: Reals, speeds: Reals, rates: tuple[Reals, Reals | float]) -> Ramps:
     """Return ramps of pieces that follow one another.
 
     Parameters
     ----------
     distance : array, shape (n,)
-    times, lengths : array, shape (n, m), s and distance
-        Of each piece, in time order; 0 where there is none.
+    pieces : array, shape (2, n, m), s and distance
+        Time and length of each, in time order; 0 where there is none.
     speeds : array, shape (n, m + 1), distance/s
         At the breaks.
     rates : two arrays, shape (n, m), distance/s² and distance/s³
-        Acceleration at the beginning of each piece, and jerk; None for no jerk anywhere.
+        Acceleration at the beginning of each piece, and jerk; 0.0 for no jerk anywhere.
     """
-    breaks, places = np.zeros(speeds.shape), np.zeros(speeds.shape)
-    np.add.accumulate(times, axis=1, out=breaks[:, 1:])
-    np.add.accumulate(lengths, axis=1, out=places[:, 1:])
-    places = np.where(breaks == breaks[:, -1:], distance[:, None], places)
-    accelerations, jerks = rates
-    return Ramps(breaks, places, speeds, accelerations, np.zeros(lengths.shape) if jerks is None else jerks)
+    table = np.zeros((5, *speeds.shape))
+    table[:2, :, 1:], table[2], table[3, :, :-1], table[4, :, :-1] = pieces, speeds, *rates
+    return _summed(table, distance)
+
+
+def _summed(table: Reals, distance: Reals) -> Ramps:
+    """Return ramps of which the table has the time and the length of each piece where those at its end belong."""
+    np.add.accumulate(table[:2, :, 1:], axis=2, out=table[:2, :, 1:])
+    table[1, :, -1] = distance
+    return Ramps(table)
 
 
 def left_over(distance: Reals, used: Reals) -> Reals:
@@ -116,23 +120,25 @@ def trapezoid(
     Uniformly accelerated motion, v² = v0² + 2 a x, from any textbook of mechanics. Times are found as
     t = 2 x / (v0 + v), which has no difference of nearly equal speeds in it.
     """
-    x, v, up, down = np.asarray(distance), speed, acceleration, deceleration
+    x, v, up, down = np.asarray(distance), speed, 2 * acceleration, 2 * deceleration
     first = last = np.minimum(start_speed, v)
+    gain = loss = (v - first) * (v + first)
+    most = down * x
     if end_speed is not None:
         last = np.minimum(end_speed, v)
-        slower = np.minimum(first, np.sqrt(last * last + 2 * down * x))
-        faster = np.minimum(last, np.sqrt(first * first + 2 * up * x))
-        too_fast = first > last
-        first, last = np.where(too_fast, slower, first), np.where(too_fast, last, faster)
-    rates, first2, last2, twice = up + down, first * first, last * last, 2 * down * x
-    peak_squared = (up * twice + down * first2 + up * last2) / rates
-    triangle = peak_squared <= v * v
-    peak = np.where(triangle, np.maximum(np.sqrt(peak_squared), np.maximum(first, last)), v)
-    rise = np.minimum(np.maximum((twice + last2 - first2) / (2 * rates), 0.0), x)
-    rise = np.where(triangle, rise, (peak - first) * (peak + first) / (2 * up))
-    fall = np.where(triangle, x - rise, (peak - last) * (peak + last) / (2 * down))
-    cruise = np.where(triangle, 0.0, np.maximum(x - rise - fall, 0.0))
-    count = len(x)
-    lengths, speeds = in_columns(count, rise, cruise, fall), in_columns(count, first, peak, peak, last)
-    times = 2 * lengths / np.maximum(speeds[:, :-1] + speeds[:, 1:], _LEAST_SPEED)
-    return joined(x, times, lengths, speeds, (in_columns(count, up, 0.0, -down), None))
+        slower, faster = np.sqrt(last * last + most), np.sqrt(first * first + up * x)
+        first, last = np.minimum(first, slower), np.minimum(last, faster)
+        gain, loss = (v - first) * (v + first), (v - last) * (v + last)
+        most = np.maximum(most + (last - first) * (last + first), 0.0)
+    rise, fall = gain / up, loss / down
+    triangle = rise + fall > x
+    rise = np.where(triangle, np.minimum(most / (up + down), x), rise)
+    fall = np.where(triangle, x - rise, fall)
+    peak = np.where(triangle, np.maximum(np.sqrt(first * first + up * rise), last), v)
+    table = np.zeros((5, len(x), 4))
+    times, lengths, speeds, rates, _jerks = table
+    lengths[:, 1], lengths[:, 2], lengths[:, 3] = rise, np.maximum(x - rise - fall, 0.0), fall
+    speeds[:, 0], speeds[:, 1], speeds[:, 2], speeds[:, 3] = first, peak, peak, last
+    rates[:, 0], rates[:, 2] = acceleration, -deceleration
+    times[:, 1:] = 2 * lengths[:, 1:] / np.maximum(speeds[:, :-1] + speeds[:, 1:], _LEAST_SPEED)
+    return _summed(table, x)

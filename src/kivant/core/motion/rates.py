@@ -3,37 +3,33 @@
 from __future__ import annotations
 
 import math
-from typing import Generic, NamedTuple, TypeVar
-
-from msgspec import Struct
+from typing import NamedTuple
 
 from kivant.core.drive.drivers import driver_kind, pulse_rate_limit
 from kivant.core.machine.parts import Axis, Board, Machine, shape_of
 from kivant.core.travel.conversion import steps_per_unit
 
-Real = TypeVar("Real")
 
-
-class Rates(Struct, Generic[Real], frozen=True):
+class Rates(NamedTuple):
     """What an axis can do, in one unit of distance (steps here) and seconds; all positive, start may be 0.
 
     Parameters
     ----------
-    speed : float, or array for several axes
+    speed : float
         As the maker wishes it.
     acceleration, deceleration, start_speed : the same
-    pulse_rate : the same
-        What driver and board can take, whatever is wished.
     jerk : the same
         Infinite where the acceleration may change at once.
+    pulse_rate : the same
+        What driver and board can take, whatever is wished.
     """
 
-    speed: Real
-    acceleration: Real
-    deceleration: Real
-    start_speed: Real
-    pulse_rate: Real
-    jerk: Real | float = math.inf
+    speed: float
+    acceleration: float
+    deceleration: float
+    start_speed: float
+    jerk: float
+    pulse_rate: float
 
 
 def pulse_rate(machine: Machine, axis: Axis) -> float:
@@ -55,14 +51,14 @@ def pauses_of(machine: Machine, axis: Axis) -> Pauses:
     return _known(machine, axis)[2]
 
 
-def rates_of(machine: Machine, axis: Axis) -> Rates[float]:
+def rates_of(machine: Machine, axis: Axis) -> Rates:
     """Return what an axis can do, in steps and seconds: its limits by its shape, and the pulses that can be made."""
     return _known(machine, axis)[1]
 
 
-def _known(machine: Machine, axis: Axis) -> tuple[Board, Rates[float], Pauses]:
+def _known(machine: Machine, axis: Axis) -> tuple[Board, Rates, Pauses]:
     """Return what an axis remembers of itself on a board: it is asked for with every plan, and cannot change."""
-    known: tuple[Board, Rates[float], Pauses] | None = axis.__dict__.get("on_board")
+    known: tuple[Board, Rates, Pauses] | None = axis.__dict__.get("on_board")
     if known is None or known[0] is not machine.board:
         kind, driver, rates = driver_kind(axis.driver), axis.driver, _rates_of(machine, axis)
         gap_s = kind.reversal_gap_s(driver, rates.pulse_rate)
@@ -71,18 +67,18 @@ def _known(machine: Machine, axis: Axis) -> tuple[Board, Rates[float], Pauses]:
     return known
 
 
-def _rates_of(machine: Machine, axis: Axis) -> Rates[float]:
+def _rates_of(machine: Machine, axis: Axis) -> Rates:
     ratio, limits, most = float(steps_per_unit(axis)), axis.limits, pulse_rate(machine, axis)
     shape = shape_of(limits)
     if shape == "none":
-        return Rates(limits.speed * ratio, math.inf, math.inf, math.inf, most)
+        return Rates(limits.speed * ratio, math.inf, math.inf, math.inf, math.inf, most)
     return Rates(
         limits.speed * ratio,
         limits.acceleration * ratio,
         limits.deceleration * ratio,
         limits.start_speed * ratio,
-        most,
         limits.jerk * ratio if shape == "s_curve" and limits.jerk is not None else math.inf,
+        most,
     )
 
 

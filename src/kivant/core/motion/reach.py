@@ -43,11 +43,10 @@ def row_faults(commanded: Commands, faults: Sequence[RowFault]) -> Iterator[tupl
 def beyond_limits(machine: Machine, routine: Routine, commanded: Commands | None = None) -> Iterator[Beyond]:
     """Yield every commanded position of `routine` beyond an axis's limits; `commanded`, if that is known already."""
     found = commanded if commanded is not None else commands(machine, routine)
-    index_of = {axis.name: i for i, axis in enumerate(machine.axes)}
     ends = [(axis.limits.min, axis.limits.max) for axis in machine.axes]
-    starts = start_of(routine)
-    for name in starts:
-        yield from _beyond(Path.of("start", name), index_of[name], starts[name], ends)
+    index_of = [axis.name for axis in machine.axes].index
+    for name, start in start_of(routine).items():
+        yield from _beyond(Path.of("start", name), index_of(name), start, ends)
     rows: dict[int, dict[int, Decimal]] = {}
     for axis, (targets, (low, high)) in enumerate(zip(found.axes, ends, strict=True)):
         if low is not None or high is not None:
@@ -56,7 +55,7 @@ def beyond_limits(machine: Machine, routine: Routine, commanded: Commands | None
     told: set[tuple[int, int]] = set()  # of a block that is repeated, only the first turn in which it is so
     for row in sorted(rows):
         entry, block = found.places.of[row], found.places.block(row)
-        inner = {index_of[name]: path for path, name in block_kind(block).mentions(block)}
+        inner = {index_of(name): path for path, name in block_kind(block).mentions(block)}
         order = [*(axis for axis in inner if axis in rows[row]), *(axis for axis in rows[row] if axis not in inner)]
         for axis in order:
             if (entry, axis) not in told:

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 from array import array
 from bisect import bisect_left
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from decimal import Decimal, localcontext
 from fractions import Fraction
-from itertools import islice
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from kivant.core.fields import EXACT_DIGITS
@@ -28,6 +28,8 @@ if TYPE_CHECKING:
     from kivant.core.motion.tool_line import Line
 
 BLOCKS = Path.of("blocks")
+BEGINNING = -1
+"""The row at which an axis is where it begins: before all others."""
 
 _GENTLER, _MORE = 8, 0.98  # how often ramps of spins are made gentler for the tool, and what else is taken then
 
@@ -39,40 +41,44 @@ def start_positions(machine: Machine, routine: Routine) -> tuple[Fraction, ...]:
 
 
 class AxisTargets:
-    """What one axis is commanded: ``values``, of which the first is where it begins, and ``keys`` of all others.
+    """What one axis is commanded: ``values``, of which the first is where it begins, and their ``keys``.
 
-    A key is twice the row, and 1 more where the value is a way from the last commanded exact position.
+    A key is twice the row, which is -1 for the beginning, and 1 more where the value is a way from the last commanded
+    exact position.
     """
 
     def __init__(self, start: Decimal | int) -> None:
-        self.keys = array("q")
+        self.keys = array("q", [2 * BEGINNING])
         self.values: list[Decimal | int] = [start]
         # There is one for every position of a long routine: no call of our own is made for each.
         self.add = (self.keys.append, self.values.append)
 
     def position(self, row: int) -> Fraction:
         """Return the exact commanded position before a row, in axis units."""
-        index, found = bisect_left(self.keys, 2 * row), Fraction(0)
-        while index and self.keys[index - 1] & 1:
+        index, found = bisect_left(self.keys, 2 * row) - 1, Fraction(0)
+        while self.keys[index] & 1:
             found += Fraction(self.values[index])
             index -= 1
         return found + Fraction(self.values[index])
 
     def positions(self) -> list[Decimal]:
         """Return where the axis begins, and the exact commanded position after each row that names it."""
-        position = Decimal(self.values[0])
-        found = [position]
+        position, found = Decimal(0), []
         with localcontext() as context:
             context.prec = EXACT_DIGITS
-            for key, value in zip(self.keys, islice(self.values, 1, None), strict=True):
+            for key, value in zip(self.keys, self.values, strict=True):
                 position = position + value if key & 1 else Decimal(value)
                 found.append(position)
         return found
 
+    def goes(self) -> Iterator[tuple[int, Decimal, Decimal]]:
+        """Yield each row that names the axis, and its exact commanded positions before and after it."""
+        for key, (before, after) in zip(self.keys[1:], pairwise(self.positions()), strict=True):
+            yield key >> 1, before, after
+
     def beyond(self, low: Decimal, high: Decimal) -> list[tuple[int, Decimal]]:
         """Return the rows that command a position outside of two limits, and the positions."""
-        reached = zip(self.keys, self.positions()[1:], strict=True)
-        return [(key >> 1, position) for key, position in reached if not low <= position <= high]
+        return [(row, position) for row, _before, position in self.goes() if not low <= position <= high]
 
 
 class Commands:
@@ -97,7 +103,6 @@ class Commands:
         self._tool = tool_of(machine)
         self._reached: dict[tuple[tuple[str, Decimal], ...], Targets] = {}
         self._add = {name: axis.add for name, axis in zip(self.names, self.axes, strict=True)}
-        self._routines = {routine.name: routine.blocks for routine in machine.routines}
         self._checkpoint = checkpoint
         self._counter = RowCounter(machine)
         self._called = False
@@ -179,7 +184,7 @@ class Commands:
             return
         places.repeat(first, times)
         for axis, since in zip(self.axes, before[0], strict=True):
-            axis.values += axis.values[since + 1 :] * (times - 1)
+            axis.values += axis.values[since:] * (times - 1)
             _go_on(axis.keys, since, 2 * period, times)
         for sparse, since in zip((self.rests, self.factors), before[1], strict=False):
             sparse.values += sparse.values[since:] * (times - 1)
@@ -194,7 +199,7 @@ class Commands:
         entry = len(places.blocks) - 1
         place = places.parent(entry) if called else places.entry_path(entry)
         self._called = True
-        self.lay(self._routines[routine], place)
+        self.lay(self._counter.blocks[routine], place)
         self._called = called
 
     def _aim(self, key: int, targets: Targets) -> None:
@@ -292,10 +297,10 @@ def _unwrapped(targets: AxisTargets, wrap: str) -> None:
     with localcontext() as context:
         context.prec = EXACT_DIGITS
         here = Decimal(targets.values[0])
-        for index, key in enumerate(targets.keys):
-            value = Decimal(targets.values[index + 1])
+        for index, key in enumerate(targets.keys[1:], 1):
+            value = Decimal(targets.values[index])
             here += value if key & 1 else way_to(here, value, wrap)
-            targets.keys[index], targets.values[index + 1] = key & ~1, here
+            targets.keys[index], targets.values[index] = key & ~1, here
 
 
 def find_block(routine: Routine, path: Path) -> Block:

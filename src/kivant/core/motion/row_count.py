@@ -12,10 +12,10 @@ MOST_ROWS = 1_000_000
 
 
 class RowCounter:
-    """Counts rows; every routine is counted once."""
+    """Counts rows; every routine is counted once. ``blocks`` are those of each."""
 
     def __init__(self, machine: Machine) -> None:
-        self._blocks = {routine.name: routine.blocks for routine in machine.routines}
+        self.blocks = {routine.name: routine.blocks for routine in machine.routines}
         self._known: dict[str, int] = {}
 
     def inside(self, blocks: Sequence[Block]) -> int:
@@ -30,5 +30,5 @@ class RowCounter:
         """Return how many rows a routine makes; none if there is no such routine."""
         if name not in self._known:
             self._known[name] = 0  # as many as a routine makes that calls itself: it is refused anyway
-            self._known[name] = self.inside(self._blocks.get(name, ()))
+            self._known[name] = self.inside(self.blocks.get(name, ()))
         return self._known[name]

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from itertools import pairwise
 
 import numpy as np
-from msgspec.structs import astuple
 
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Machine, shape_of
 from kivant.core.machine.tool import Tool, bounded_tool_of
-from kivant.core.motion.coordination import Special, coordinate
+from kivant.core.motion.coordination import Special, coordinate, rates_table
 from kivant.core.motion.layout import Layout
 from kivant.core.motion.plan import PlanError
 from kivant.core.motion.ramp import Ramps
@@ -34,10 +34,7 @@ def row_ramps(machine: Machine, layout: Layout, commanded: Commands) -> Ramps:
     PlanError
         If an axis is to follow its torque, and has none to spare.
     """
-    own = np.array([astuple(rates_of(machine, axis)) for axis in machine.axes]).reshape(
-        -1, len(Rates.__struct_fields__)
-    )
-    factors = layout.spread(commanded.factors.rows, commanded.factors.values, 1.0)[layout.rows][layout.moves.move]
+    table = rates_table([rates_of(machine, axis) for axis in machine.axes])
     special, bounded = _special(machine, layout), bounded_tool_of(machine)
     tool = None if bounded is None else _Tool(machine, bounded, layout, commanded)
     count = len(layout.rows) - len(layout.spins)
@@ -45,8 +42,8 @@ def row_ramps(machine: Machine, layout: Layout, commanded: Commands) -> Ramps:
     if special is not None:
         special = special._replace(axis=special.axis[own_moves])
     move, way = layout.moves.move[own_moves], layout.moves.way[own_moves]
-    own_rates: Rates[Reals] = Rates(*own.T[:, layout.moves.axis[own_moves]])
-    laid = coordinate(move, way, own_rates, factors[own_moves], special, tool.together() if tool else None)
+    rates, factors = table.take(layout.moves.axis[own_moves], axis=1), layout.factors(commanded, move)
+    laid = coordinate(count, move, way, rates, factors, special, tool.together() if tool else None)
     if tool:
         laid = tool.apart(laid)
     if not layout.spins:
@@ -70,9 +67,10 @@ class _Tool:
         is_apart = apart[loose.origin[row[own]]]
         self._together, self._apart = own[~is_apart], own[is_apart]
         self._before = np.empty((count, len(machine.axes)))
-        for index, (named, positions) in enumerate(zip(loose.named, loose.positions, strict=True)):
-            at = positions.numerators[np.searchsorted(named, rows[:count], "left")] / positions.denominator
-            self._before[:, index] = np.asarray(at, np.float64) / self._ratios[index]
+        named, (over, below) = loose.positions.rows, loose.positions.steps
+        for index, (low, high) in enumerate(pairwise(loose.positions.bounds.tolist())):
+            at = low + np.searchsorted(named[low:high], rows[:count], "left") - 1
+            self._before[:, index] = np.asarray(over[at] / below[at], np.float64) / self._ratios[index]
 
     def together(self) -> tuple[Reals, Reals] | None:
         """Return the greatest speed and acceleration of the paths in which axes go together."""
@@ -93,7 +91,7 @@ class _Tool:
             ways = moves.way[shares] / self._ratios[axis]
             if not len(move):
                 continue
-            before, laid = self._before[move[0]], Ramps(*(column[move] for column in ramps))
+            before, laid = self._before[move[0]], Ramps(ramps.table[:, move])
             key = b"".join(column.tobytes() for column in (before, axis, ways, laid.breaks_s))
             if key not in known:
                 known[key] = slowness(self._tool, before.tolist(), axis.tolist(), ways, laid)
@@ -102,7 +100,7 @@ class _Tool:
 
 
 def slowness_apart(
-    machine: Machine, before: Sequence[float], ways: Mapping[int, float], rates: Sequence[Rates[float]], factor: float
+    machine: Machine, before: Sequence[float], ways: Mapping[int, float], rates: Sequence[Rates], factor: float
 ) -> dict[int, float]:
     """Return how many times as slow axes that carry the tool have to go, each by itself, for ways in steps from places.
 
@@ -112,9 +110,8 @@ def slowness_apart(
     own = [axis for axis in ways if tool is not None and axis in tool.axes.values()]
     if tool is None or not own:
         return {}
-    columns = (np.array([getattr(rates[axis], name) for axis in own]) for name in Rates.__struct_fields__)
     far = np.array([ways[axis] for axis in own])
-    ramps = coordinate(np.arange(len(own)), far, Rates(*columns), factor)
+    ramps = coordinate(len(own), np.arange(len(own)), far, rates_table([rates[axis] for axis in own]), factor)
     ratios = np.array([float(steps_per_unit(machine.axes[axis])) for axis in own])
     return dict.fromkeys(own, slowness(tool, before, own, far / ratios, ramps))
 

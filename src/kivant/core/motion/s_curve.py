@@ -98,4 +98,4 @@ def _laid(x: Reals, first: Reals, peak: Reals, last: Reals, limits: tuple[Reals,
     lengths = times * (speeds[:, :-1] + times * (rates / 2 + times * jerks / 6))
     lengths[:, 3] = left_over(x, lengths.sum(axis=1))
     times[:, 3] = lengths[:, 3] / np.maximum(peak, _TINY)
-    return joined(x, times, lengths, speeds, (rates, jerks))
+    return joined(x, np.array((times, lengths)), speeds, (rates, jerks))

@@ -72,7 +72,7 @@ def _s_curve(limits: PathLimits, rows: Wholes, available: Available) -> Ramps:
 def _no_ramp(limits: PathLimits, rows: Wholes, _available: Available) -> Ramps:
     one, speed = np.ones(len(rows)), limits.speed[:, None]
     still = np.zeros((len(rows), 1))
-    return joined(one, 1 / speed, one[:, None], np.hstack((speed, speed)), (still, None))
+    return joined(one, np.array((1 / speed, one[:, None])), np.hstack((speed, speed)), (still, 0.0))
 
 
 def _torque(limits: PathLimits, rows: Wholes, available: Available) -> Ramps:
@@ -86,20 +86,13 @@ def _torque(limits: PathLimits, rows: Wholes, available: Available) -> Ramps:
             return np.minimum(up, own.acceleration[:, None]), np.minimum(down, own.deceleration[:, None])
 
         found.append(torque_ramp(np.ones(len(first)), first, own.speed, has))
-    return Ramps._make(np.concatenate(columns) for columns in zip(*found, strict=True))
+    return Ramps(np.concatenate([ramps.table for ramps in found], axis=1))
 
 
 def one_table(count: int, parts: list[tuple[Wholes, Ramps]]) -> Ramps:
     """Return ramps of several shapes in one table: to those of fewer pieces, some that take no time are added."""
-    most = max(ramps.accelerations.shape[1] for _rows, ramps in parts)
-    columns = []
-    for column in range(len(Ramps._fields)):
-        is_break = column < 3
-        table = np.zeros((count, most + is_break))
-        for rows, ramps in parts:
-            own = ramps[column]
-            table[rows, : own.shape[1]] = own
-            if is_break:
-                table[rows, own.shape[1] :] = own[:, -1:]
-        columns.append(table)
-    return Ramps._make(columns)
+    table = np.empty((5, count, max(ramps.table.shape[2] for _rows, ramps in parts)))
+    for rows, ramps in parts:
+        table[:, rows] = ramps.table[:, :, -1:]
+        table[:, rows, : ramps.table.shape[2]] = ramps.table
+    return Ramps(table)

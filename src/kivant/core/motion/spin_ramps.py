@@ -12,18 +12,16 @@ from kivant.core.motion.spins import Share
 
 def along(shares: Sequence[Share]) -> Ramps:
     """Return the ramps of shares, in their order; times count from the beginning of the row."""
-    most = max(len(share.pieces) for share in shares)
-    breaks, places, speeds = (np.zeros((len(shares), most + 1)) for _ in range(3))
-    rates, jerks = (np.zeros((len(shares), most)) for _ in range(2))
-    for row, share in enumerate(shares):
+    table = np.zeros((5, len(shares), max(len(share.pieces) for share in shares) + 1))
+    for (breaks, places, speeds, rates, jerks), share in zip(table.swapaxes(0, 1), shares, strict=True):
         count = len(share.pieces)
         _senses, seconds, own, rate, jerk = (np.array(column, np.float64) for column in zip(*share.pieces, strict=True))
         lengths = seconds * (own + seconds * (rate / 2 + seconds * jerk / 6))
         way = lengths.sum()
-        breaks[row, 0] = share.begin_s
-        breaks[row, 1 : count + 1] = share.begin_s + np.cumsum(seconds)
-        places[row, 1 : count + 1] = np.cumsum(lengths) / way
-        breaks[row, count + 1 :], places[row, count:] = breaks[row, count], 1.0
-        speeds[row, :count], speeds[row, count:] = own / way, share.pieces[-1].speed_after(seconds[-1]) / way
-        rates[row, :count], jerks[row, :count] = rate / way, jerk / way
-    return Ramps(breaks, places, speeds, rates, jerks)
+        breaks[:] = share.begin_s
+        breaks[1:] += np.pad(np.cumsum(seconds), (0, len(breaks) - 1 - count), "edge")
+        places[1 : count + 1] = np.cumsum(lengths) / way
+        places[count:] = 1.0
+        speeds[:count], speeds[count:] = own / way, share.pieces[-1].speed_after(seconds[-1]) / way
+        rates[:count], jerks[:count] = rate / way, jerk / way
+    return Ramps(table)

@@ -120,10 +120,10 @@ def _runs(rows: Sequence[int]) -> Iterator[list[int]]:
 
 def _merge(axis: Commanded, shares: Sequence[Share]) -> None:
     """Add ways at their rows; no other target is in one of them."""
-    entries = [*zip(axis.keys, axis.values[1:], strict=True), *((2 * s.row + 1, s.way) for s in shares)]
+    entries = [*zip(axis.keys, axis.values, strict=True), *((2 * s.row + 1, s.way) for s in shares)]
     entries.sort(key=lambda entry: entry[0])  # stable: two of one row stay in their order
     axis.keys[:] = array("q", [key for key, _value in entries])
-    axis.values[1:] = [value for _key, value in entries]
+    axis.values[:] = [value for _key, value in entries]
 
 
 class _Run:

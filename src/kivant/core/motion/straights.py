@@ -82,13 +82,13 @@ def _aim(axis: Commanded, row: int, end: Decimal) -> None:
     """Make a position the absolute target of an axis in a row."""
     index = axis.keys.index(2 * row) if 2 * row in axis.keys else -1
     if index >= 0:
-        axis.values[index + 1] = end
+        axis.values[index] = end
 
 
 def _merge(axis: Commanded, shares: Sequence[Share], rows: set[int]) -> None:
     """Put ways in the place of the targets of rows."""
-    kept = [pair for pair in zip(axis.keys, axis.values[1:], strict=True) if pair[0] >> 1 not in rows]
+    kept = [pair for pair in zip(axis.keys, axis.values, strict=True) if pair[0] >> 1 not in rows]
     entries = [*kept, *((2 * share.row + 1, share.way) for share in shares)]
     entries.sort(key=lambda entry: entry[0])
     axis.keys[:] = array("q", [key for key, _value in entries])
-    axis.values[1:] = [value for _key, value in entries]
+    axis.values[:] = [value for _key, value in entries]

@@ -168,8 +168,12 @@ def torque_ramp(distance: Reals, first: Reals, top: Reals, available: Available)
     still = np.zeros_like(cruise)
     return joined(
         x,
-        np.hstack((risen, cruise / np.maximum(peak, 1e-300)[:, None], fallen[:, ::-1])),
-        np.hstack((way, cruise, back[:, ::-1])),
+        np.array(
+            (
+                np.hstack((risen, cruise / np.maximum(peak, 1e-300)[:, None], fallen[:, ::-1])),
+                np.hstack((way, cruise, back[:, ::-1])),
+            )
+        ),
         np.hstack((faster, slower[:, ::-1])),
         (np.hstack((rates[:, :-1], still, -brakes[:, :0:-1])), np.hstack((jerks, still, easing[:, ::-1]))),
     )
@@ -183,6 +187,6 @@ def torque_change(low: Reals, high: Reals, available: Callable[[Reals], Reals], 
     jerks = np.diff(rates) / np.where(times > 0, times, np.inf)
     way = lengths.sum(axis=1)
     if rises:
-        return joined(way, times, lengths, nodes, (rates[:, :-1], jerks))
+        return joined(way, np.array((times, lengths)), nodes, (rates[:, :-1], jerks))
     back = (-rates[:, :0:-1], jerks[:, ::-1])
-    return joined(way, times[:, ::-1], lengths[:, ::-1], nodes[:, ::-1], back)
+    return joined(way, np.array((times, lengths))[:, :, ::-1], nodes[:, ::-1], back)

@@ -5,20 +5,23 @@ from __future__ import annotations
 import bisect
 from fractions import Fraction
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivant.core.motion.exact import Exact
 from kivant.core.motion.instants import instants_on
 from kivant.core.motion.segment import (
     STANDSTILL,
     Reals,
+    Segment,
     SegmentColumns,
     SegmentRow,
     Wholes,
     instant_on,
-    position_on,
     speed_on,
+    way_on,
 )
 from kivant.core.travel.conversion import nearest_step
 
@@ -29,7 +32,37 @@ _MOST_ROWS = 64  # segments kept as rows
 
 
 def _pick(p: SegmentColumns, which: Wholes) -> SegmentColumns:
-    return SegmentColumns._make(column[which] for column in p)
+    return Segment._make(column[which] for column in p)
+
+
+class Ends:
+    """Where a motor stands before and after all moves, in steps: exactly, and in whole steps."""
+
+    def __init__(self, tool: Exact, offsets: tuple[int, int] = (0, 0)) -> None:
+        """Take the positions of the tool, of which the first and the last count, and what the motor is beside them."""
+        self._tool, self._offsets = tool, offsets
+
+    @cached_property
+    def start(self) -> Fraction:
+        """The exact position before all moves."""
+        return self._tool.at(0) + self._offsets[0]
+
+    @cached_property
+    def end(self) -> Fraction:
+        """The exact position after all moves."""
+        return self._tool.at(-1) + self._offsets[-1]
+
+    # A tie is rounded away from position 0 of the tool, wherever the motor is.
+
+    @cached_property
+    def start_steps(self) -> int:
+        """The position before all moves, in whole steps."""
+        return nearest_step(self._tool.at(0)) + self._offsets[0]
+
+    @cached_property
+    def end_steps(self) -> int:
+        """The position after all moves, in whole steps."""
+        return nearest_step(self._tool.at(-1)) + self._offsets[-1]
 
 
 class StepTrain:
@@ -39,22 +72,13 @@ class StepTrain:
     number of moves. Nothing is stored per step.
     """
 
-    def __init__(
-        self, start: Fraction, end: Fraction, segments: SegmentColumns, count: int, offsets: tuple[int, int] = (0, 0)
-    ) -> None:
-        """Take the exact positions before and after all moves, in steps, their segments and the number of steps.
-
-        `offsets` are what the motor stands beside those positions, in whole steps.
-        """
-        self.count = count
-        self.start, self.end = (start + offsets[0], end + offsets[1]) if any(offsets) else (start, end)
-        # A tie is rounded away from position 0 of the tool, wherever the motor is.
-        self.start_steps = nearest_step(start) + offsets[0]
-        self.end_steps = nearest_step(end) + offsets[1]
+    def __init__(self, ends: Ends, segments: SegmentColumns, count: int) -> None:
+        """Take where the motor stands before and after all moves, their segments and the number of steps."""
+        self.ends, self.count = ends, count
         # As columns for work in bulk, and the latest few as rows for one step, where an array is slower.
         self._segments = segments
         self._rows: dict[int, SegmentRow] = {}
-        self._firsts = memoryview(np.ascontiguousarray(segments.first).data)
+        self._firsts = memoryview(segments.first.data)
 
     @cached_property
     def _counts(self) -> Wholes:
@@ -64,14 +88,21 @@ class StepTrain:
     @cached_property
     def _positions(self) -> Wholes:
         """The positions before, between and after the segments, in whole steps."""
-        return np.cumsum(np.concatenate(([self.start_steps], self._segments.sign * self._counts)))
+        return np.cumsum(np.concatenate(([self.ends.start_steps], self._segments.sign * self._counts)))
+
+    @cached_property
+    def _anchors(self) -> Reals:
+        """Where the segments are anchored: half a step before the step next to it, and what that is away."""
+        p = self._segments
+        anchors: Reals = self._positions[:-1] + p.sign * (p.base - p.first + 0.5 - p.forward * p.near)
+        return anchors
 
     def _row(self, index: int) -> SegmentRow:
         row = self._rows.get(index)
         if row is None:
             if len(self._rows) >= _MOST_ROWS:
                 self._rows.clear()
-            row = self._rows[index] = SegmentRow._make(column.item(index) for column in self._segments)
+            row = self._rows[index] = Segment._make(column.item(index) for column in self._segments)
         return row
 
     def _of_step(self, step: int) -> SegmentRow:
@@ -100,36 +131,34 @@ class StepTrain:
         np.rint(instants, out=instants)
         return instants.astype(np.int64)
 
-    def _at(self, times: Reals) -> tuple[NDArray[np.bool_], SegmentColumns]:
-        index = np.searchsorted(self._segments.begin_s, times, side="right") - 1
-        return index >= 0, _pick(self._segments, np.maximum(index, 0))
+    def _index_at(self, times: Any) -> Any:
+        """Return the segment on or behind which a time lies, or each of many; -1 before all."""
+        return self._segments.begin_s.searchsorted(times, side="right") - 1
 
     def ideal(self, times_s: Reals | float) -> Reals:
         """Return the exact commanded position at `times_s`, in steps, same shape."""
         times = np.asarray(times_s, dtype=np.float64)
         if not len(self._firsts):
-            return np.full(times.shape, float(self.start))
-        begun, p = self._at(times)
+            return np.full(times.shape, float(self.ends.start))
+        index = self._index_at(times)
+        p = _pick(self._segments, np.maximum(index, 0))
         away = np.abs(np.clip(times, p.begin_s, p.end_s) - p.anchor_s)
-        return np.where(begun, position_on(p, away), float(self.start))
-
-    def _row_at(self, time_s: float) -> SegmentRow | None:
-        index = int(np.searchsorted(self._segments.begin_s, time_s, side="right")) - 1
-        return self._row(index) if index >= 0 else None
+        return np.where(index >= 0, self._anchors[index] + way_on(p, away), float(self.ends.start))
 
     def ideal_at(self, time_s: float) -> float:
         """Return what `ideal` returns for one time, in a fraction of its time."""
-        p = self._row_at(time_s)
-        if p is None:
-            return float(self.start)
+        index = int(self._index_at(time_s))
+        if index < 0:
+            return float(self.ends.start)
+        p = self._row(index)
         away = abs(min(max(time_s, p.begin_s), p.end_s) - p.anchor_s)
-        return float(position_on(p, away))
+        return float(self._anchors[index] + way_on(p, away))
 
     def steps_at(self, times_s: Reals) -> Wholes:
         """Return the position in whole steps at `times_s`, same shape; exact wherever a move ends."""
         if not len(self._firsts):
             return np.full(times_s.shape, self._positions[0])
-        index = np.searchsorted(self._segments.begin_s, times_s, side="right") - 1
+        index = self._index_at(times_s)
         inside = np.maximum(index, 0)
         ideal, sign = self.ideal(times_s), self._segments.sign[inside]
         crossed = np.where(sign > 0, np.floor(ideal + 0.5), np.ceil(ideal - 0.5)).astype(np.int64)
@@ -143,16 +172,18 @@ class StepTrain:
         times = np.asarray(times_s, dtype=np.float64)
         if not len(self._firsts):
             return np.zeros(times.shape)
-        begun, p = self._at(times)
+        index = self._index_at(times)
+        p = _pick(self._segments, np.maximum(index, 0))
         speed = np.minimum(speed_on(p, np.abs(times - p.anchor_s)), p.top)
         speed = np.where(speed > STANDSTILL, speed, 0.0)
-        return np.where(begun & (times < p.end_s), p.sign * speed, 0.0)
+        return np.where((index >= 0) & (times < p.end_s), p.sign * speed, 0.0)
 
     def speed_at(self, time_s: float) -> float:
         """Return what `speed` returns for one time, in a fraction of its time."""
-        p = self._row_at(time_s)
-        if p is None or time_s >= p.end_s:
+        index = int(self._index_at(time_s))
+        if index < 0 or time_s >= self._row(index).end_s:
             return 0.0
+        p = self._row(index)
         speed = min(speed_on(p, abs(time_s - p.anchor_s)), p.top)
         return float(p.sign * speed) if speed > STANDSTILL else 0.0
 
@@ -165,7 +196,7 @@ class StepTrain:
         """
         first = max(int(np.searchsorted(self._segments.begin_s, span[0], "right")) - 1, 0)
         last = int(np.searchsorted(self._segments.begin_s, span[1], "left"))
-        p = SegmentColumns._make(np.asarray(column)[first:last, None] for column in self._segments)
+        p = Segment._make(np.asarray(column)[first:last, None] for column in self._segments)
         times = p.begin_s + (p.end_s - p.begin_s) * np.linspace(0.0, 1.0, points)
         times[:, -1] = self._segments.end_s[first:last]
         away = np.abs(times - p.anchor_s)
@@ -185,10 +216,10 @@ class StepTrain:
 
     def taken(self, time_s: float) -> int:
         """Return how many steps have happened up to and including `time_s`."""
-        index = int(np.searchsorted(self._segments.begin_s, time_s, side="right"))
+        index = int(self._index_at(time_s))
         # Halving over the instants themselves, one segment to either side, leaves no rounding of positions in.
-        low = self._firsts[index - 2] if index >= 2 else 0
-        high = self._firsts[index + 1] if index + 1 < len(self._firsts) else self.count
+        low = self._firsts[index - 1] if index >= 1 else 0
+        high = self._firsts[index + 2] if index + 2 < len(self._firsts) else self.count
         while low < high:
             middle = (low + high) // 2
             if self.instant(middle) <= time_s:

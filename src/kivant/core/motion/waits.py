@@ -8,18 +8,14 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from kivant.core.motion.axis_move import AxisMoves, Cut
-from kivant.core.motion.segment import Reals, SegmentColumns, Wholes, instants_of
+from kivant.core.motion.segment import Reals, Segment, Wholes, instants_of
 
 
-def waits(
-    moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, gaps_s: Reals, setups_s: Reals
-) -> dict[int, float]:
+def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, pauses_s: Reals) -> dict[int, float]:
     """Return how long to wait before which rows, s.
 
     Parameters
@@ -30,25 +26,27 @@ def waits(
         For each move the row before which is waited: where rows follow one another without a stop, the first.
     begin_s : array, s
         When each move would begin without any waits.
-    gaps_s, setups_s : array, one for each axis, s
-        Between two steps in opposite directions, and before the first one.
+    pauses_s : array, shape (axes, 3), s
+        What drivers need, as `Pauses` has it.
     """
-    steps = moves.steps
-    own = steps.nonzero()[0]  # shares that take steps
+    own = moves.steps.nonzero()[0]  # shares that take steps
     axis, forward = moves.axis[own], moves.way[own] > 0
-    opens = _changes(axis)
-    turns = (opens | _changes(forward)).nonzero()[0]
+    opens = np.empty(len(own), np.bool_)
+    opens[:1], opens[1:] = True, axis[1:] != axis[:-1]
+    turned = opens.copy()
+    turned[1:] |= forward[1:] != forward[:-1]
+    turns = turned.nonzero()[0]
     if not len(turns):
         return {}
-    ends = np.add.accumulate(steps)[own]
-    numbers = np.concatenate((ends[turns] - steps[own[turns]], ends[turns - 1] - 1))  # the first step, the one before
-    which = cut.segments.first.searchsorted(numbers, "right") - 1
-    move = moves.move[own[np.concatenate((turns, turns - 1))]]
-    at = begin_s[move] + instants_of(SegmentColumns._make(column[which] for column in cut.segments), numbers)
+    count, opens, axis = len(turns), opens[turns], axis[turns]
+    here, before = own[turns], own[turns - 1]
+    # The first step, and the one before.
+    numbers = np.concatenate((moves.upto[here] - moves.steps[here], moves.upto[before] - 1.0)).astype(np.int64)
+    which, move = cut.segments.first.searchsorted(numbers, "right") - 1, moves.move[np.concatenate((here, before))]
+    at = begin_s[move] + instants_of(Segment._make([column[which] for column in cut.segments]), numbers)
 
-    count = len(turns)
-    opens, axis = opens[turns], axis[turns]
-    needs = np.where(opens, setups_s[axis], at[count:] + gaps_s[axis]) - at[:count]
+    own_pauses = pauses_s[axis]
+    needs = np.where(opens, own_pauses[:, 1], at[count:] + own_pauses[:, 2]) - at[:count]
     short = (needs > 0.0).nonzero()[0]
     if not len(short):
         return {}
@@ -56,13 +54,6 @@ def waits(
     since = np.where(opens[short], -1, rows_of[move[count + short]])
     apart = rows > since  # within a row of spins, the axis stands long enough as it is
     return _in_turn(rows[apart].tolist(), since[apart].tolist(), needs[short][apart].tolist())
-
-
-def _changes(column: NDArray[Any]) -> NDArray[np.bool_]:
-    """Return where a column is another than before, its first number included."""
-    found = np.ones(len(column), np.bool_)
-    found[1:] = column[1:] != column[:-1]
-    return found
 
 
 def _in_turn(rows: Sequence[int], since: Sequence[int], needs: Sequence[float]) -> dict[int, float]:

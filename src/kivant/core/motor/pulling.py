@@ -60,7 +60,7 @@ def _pull(axis: Axis, spare: Spare, direction: int) -> Pull:
     return Pull(hz[:kept] * steps, np.maximum(up[:kept], floor), np.maximum(down[:kept], floor))
 
 
-def steady_rates_of(machine: Machine, axis: Axis) -> Rates[float]:
+def steady_rates_of(machine: Machine, axis: Axis) -> Rates:
     """Return what an axis can do at any of its speeds, in steps and seconds: by hand, and to brake in between."""
     rates = rates_of(machine, replace(axis, limits=replace(axis.limits, shape="trapezoid")))
     if shape_of(axis.limits) != "torque":
@@ -68,8 +68,7 @@ def steady_rates_of(machine: Machine, axis: Axis) -> Rates[float]:
     pulls = pulls_of(machine, axis)
     if any(len(pull.speeds) < 2 for pull in pulls):
         return rates
-    return replace(
-        rates,
+    return rates._replace(
         speed=min(rates.speed, *(float(pull.speeds[-1]) for pull in pulls)),
         acceleration=min(rates.acceleration, *(float(pull.up.min()) for pull in pulls)),
         deceleration=min(rates.deceleration, *(float(pull.down.min()) for pull in pulls)),

@@ -8,7 +8,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from fractions import Fraction
-from itertools import pairwise
 from typing import Any, Literal, NamedTuple
 
 from msgspec.structs import replace
@@ -87,10 +86,9 @@ def ways_of_rows(commanded: Commands, axes: int) -> Iterator[tuple[int, dict[int
     """Yield the rows in which axes go to targets, and how far each goes, with sign."""
     rows: dict[int, dict[int, Fraction]] = {}
     for axis in range(axes):
-        targets = commanded.axes[axis]
-        for key, (before, after) in zip(targets.keys, pairwise(targets.positions()), strict=True):
+        for row, before, after in commanded.axes[axis].goes():
             if before != after:
-                rows.setdefault(key >> 1, {})[axis] = Fraction(after) - Fraction(before)
+                rows.setdefault(row, {})[axis] = Fraction(after) - Fraction(before)
     for row in sorted(rows):
         if row not in commanded.spins.heads:
             yield row, rows[row]
@@ -105,11 +103,11 @@ def _without_tool(machine: Machine) -> list[Machine]:
     return [replace(machine, geometry=own) for own in lifted]
 
 
-def _held(machines: Sequence[Machine], rates: Sequence[Rates[float]], row: RowWays, factor: float) -> HeldBack:
+def _held(machines: Sequence[Machine], rates: Sequence[Rates], row: RowWays, factor: float) -> HeldBack:
     """Return what holds a row back; `machines` are the one and what it is without each limit of its tool."""
     machine, times = machines[0], [RowTime(machine, row) for machine in machines]
     seconds = times[0].seconds(rates, factor)
-    free: list[tuple[int | None, Limit, RowTime, Sequence[Rates[float]]]] = [
+    free: list[tuple[int | None, Limit, RowTime, Sequence[Rates]]] = [
         (axis, limit, times[0], _freed(rates, axis, keys))
         for axis in row.ways
         for limit, keys in LIMITS.items()
@@ -132,13 +130,13 @@ def _held(machines: Sequence[Machine], rates: Sequence[Rates[float]], row: RowWa
     return HeldBack(0, best[1], best[2], best[0], seconds, 1, needed, len(row.ways))
 
 
-def _freed(rates: Sequence[Rates[float]], axis: int, keys: Sequence[str]) -> Sequence[Rates[float]]:
+def _freed(rates: Sequence[Rates], axis: int, keys: Sequence[str]) -> Sequence[Rates]:
     found = list(rates)
-    found[axis] = replace(rates[axis], **dict.fromkeys(keys, math.inf))
+    found[axis] = rates[axis]._replace(**dict.fromkeys(keys, math.inf))
     return found
 
 
-def _idle(rates: Rates[float], limit: Limit, factor: float) -> bool:
+def _idle(rates: Rates, limit: Limit, factor: float) -> bool:
     """Return whether a limit on the speed of an axis holds nothing back, because another one is lower."""
     pulses_hold = rates.pulse_rate < rates.speed * factor
     return (limit == "speed" and pulses_hold) or (limit == "pulse rate" and not pulses_hold)

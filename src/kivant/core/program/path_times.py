@@ -27,7 +27,7 @@ _FACTORS = [10 ** (-k / 4) for k in reversed(range(13))]  # below, a way is as s
 
 
 def path_seconds(
-    ways: Mapping[int, float], rates: Sequence[Rates[float]], factor: float, tool: Bound = UNBOUND
+    ways: Mapping[int, float], rates: Sequence[Rates], factor: float, tool: Bound = UNBOUND
 ) -> tuple[float, float]:
     """Return what `ramp_seconds` does for the straight path of axes by their places; ways and rates are in steps."""
     own = [(rates[axis], abs(way)) for axis, way in ways.items()]
@@ -63,7 +63,7 @@ class RowTime:
         self._limited = bounded_tool_of(machine) is not None
         self._bound = self._path_bound() if self._limited and row.together else UNBOUND
 
-    def seconds(self, rates: Sequence[Rates[float]], factor: float) -> float:
+    def seconds(self, rates: Sequence[Rates], factor: float) -> float:
         """Return it for rates of all axes in steps, with wished speeds scaled by a factor, s."""
         if not self._limited or self._row.together:
             return max(path_seconds(group, rates, factor, self._bound)[0] for group in self._row.groups)
@@ -74,7 +74,7 @@ class RowTime:
             times.get(axis, 1.0) * path_seconds({axis: way}, rates, factor)[0] for axis, way in self._row.ways.items()
         )
 
-    def by_factor(self, rates: Sequence[Rates[float]]) -> Callable[[float], float]:
+    def by_factor(self, rates: Sequence[Rates]) -> Callable[[float], float]:
         """Return a function that tells the same for any factor, quickly enough to be asked very often."""
         if not self._limited or self._row.together:
             return lambda factor: self.seconds(rates, factor)

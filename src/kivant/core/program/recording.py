@@ -117,7 +117,7 @@ def _stretches(times: Sequence[float], points: Reals) -> Iterator[tuple[bool, in
 
 
 def _factor(
-    machine: Machine, rates: list[Rates[float]], here: Sequence[Decimal], there: Sequence[Decimal], seconds: float
+    machine: Machine, rates: list[Rates], here: Sequence[Decimal], there: Sequence[Decimal], seconds: float
 ) -> float | None:
     """Return the speed factor with which axes take so long from place to place, None where they cannot be so fast."""
     gaps = zip(machine.axes, here, there, strict=True)

@@ -12,15 +12,15 @@ from kivant.core.errors import Fault
 from kivant.core.machine.parts import Axis, Machine, Routine, shape_of
 from kivant.core.motion.axis_move import axis_moves, cut
 from kivant.core.motion.blocks import Move
-from kivant.core.motion.exact import Exact
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
+from kivant.core.motion.positions import from_each_to_the_next
 from kivant.core.motion.ramp import Ramps, joined
 from kivant.core.motion.rates import Rates, pulse_rate, rates_of
 from kivant.core.motion.routine import commands
 from kivant.core.motion.s_curve import s_curve, way_between
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.torque_ramp import torque_change
-from kivant.core.motion.train import BYTES_PER_STEP, StepTrain
+from kivant.core.motion.train import BYTES_PER_STEP, Ends, StepTrain
 from kivant.core.motion.trial import MOST_BYTES, TrialMove
 from kivant.core.motor.pulling import pulls_of
 from kivant.core.path import axis_path
@@ -56,7 +56,7 @@ def speed_change(machine: Machine, index: int, first: float, last: float) -> Tri
     return _trial(machine, axis, ramps, (first, last))
 
 
-def _change(machine: Machine, axis: Axis, rates: Rates[float], first: float, last: float) -> Ramps:
+def _change(machine: Machine, axis: Axis, rates: Rates, first: float, last: float) -> Ramps:
     """Return the ramp itself, from 0 to its way, in steps and seconds."""
     low, high, rises = min(first, last), max(first, last), last > first
     rate = rates.acceleration if rises else rates.deceleration
@@ -76,8 +76,8 @@ def _change(machine: Machine, axis: Axis, rates: Rates[float], first: float, las
         return torque_change(np.minimum(np.array([low]), top), top, available, rises=rises)
     seconds = (high - low) / rate
     way = (low + high) / 2 * seconds
-    column = np.array([[way]]), np.array([[first, last]]), np.array([[rate if rises else -rate]])
-    return joined(np.array([way]), np.array([[seconds]]), column[0], column[1], (column[2], None))
+    piece, acceleration = np.array([[[seconds]], [[way]]]), np.array([[rate if rises else -rate]])
+    return joined(np.array([way]), piece, np.array([[first, last]]), (acceleration, 0.0))
 
 
 def _between(change: Ramps, first: float, last: float) -> Ramps:
@@ -89,20 +89,17 @@ def _between(change: Ramps, first: float, last: float) -> Ramps:
     speeds = np.concatenate(([begin], change.speeds[0], [end]))[None]
     rates = np.concatenate(([0.0], change.accelerations[0], [0.0]))[None]
     jerks = np.concatenate(([0.0], change.jerks[0], [0.0]))[None]
-    return joined(lengths.sum(axis=1), times, lengths, speeds, (rates, jerks))
+    return joined(lengths.sum(axis=1), np.array((times, lengths)), speeds, (rates, jerks))
 
 
 def _trial(machine: Machine, axis: Axis, ramps: Ramps, speeds: tuple[float, float]) -> TrialMove:
     """Return the trial of one axis along ramps in steps, from step 0 on."""
     way, seconds = Fraction(float(ramps.places[0, -1])), float(ramps.durations_s[0])
-    share = ramps._replace(
-        places=ramps.places / float(way), speeds=ramps.speeds / float(way),
-        accelerations=ramps.accelerations / float(way), jerks=ramps.jerks / float(way),
-    )  # fmt: skip
-    ends = Exact(np.array([0, way.numerator], object), way.denominator)
-    moves, _rows = axis_moves([ends], [np.zeros(2, np.int64)], [np.arange(1)], 1)
+    share = Ramps(np.concatenate((ramps.table[:1], ramps.table[1:] / float(way))))
+    positions = from_each_to_the_next((Fraction(0), way))
+    moves, _rows = axis_moves(positions, np.zeros(2, np.int64), 1)
     pieces = cut(moves, share)
-    train = StepTrain(Fraction(0), way, pieces.segments, int(pieces.counts.sum()))
+    train = StepTrain(Ends(positions.steps), pieces.segments, moves.every)
     alone = replace(machine, axes=(axis,), routines=())
     distance = Decimal(float(way / steps_per_unit(axis)))
     routine = Routine(name="change of speed", blocks=(Move(by={axis.name: distance}),))
