@@ -35,9 +35,9 @@ def planning() -> None:
 def small() -> None:
     """Compare planning routines of a few moves with making 200 fractions.
 
-    A planner that goes block by block took 0.64, 1.2 and 2.4 times as long as they take.
+    A planner that goes block by block took 0.64, 1.2 and 2.4 times as long as they take, this one 0.7, 0.75 and 0.85.
     """
-    for count, moves, most in ((1, 1, 1.2), (2, 3, 1.4), (4, 5, 1.7)):
+    for count, moves, most in ((1, 1, 0.8), (2, 3, 0.9), (4, 5, 1.0)):
         own = tuple(screw_axis(name, 4 * k) for k, name in enumerate("ABCD"[:count]))
         targets = [{axis.name: str((7 * k + n) % 13 + 1) for n, axis in enumerate(own)} for k in range(moves)]
         made = machine(*own, blocks=tuple(move(to=to) for to in targets))

@@ -104,20 +104,18 @@ def axis_moves(
 
 def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
     """Return the segments of moves along their ramps from 0 to 1; pieces that take no time have none."""
-    table = ramps.table.take(moves.move, axis=1)
-    breaks = table.shape[2]
-    is_end = (table[0] == table[0, :, -1:]).ravel()
-    flat = table.reshape(len(table), -1)
-    flat[1:] *= np.abs(moves.way).repeat(breaks)
-    times, places, speeds, rates, jerks = flat
-
+    table, breaks = ramps.table.take(moves.move, axis=1), ramps.table.shape[2]
+    times, *others = table.reshape(len(table), -1)
+    span = np.abs(moves.way).repeat(breaks)
+    places, speeds, rates, jerks = [column * span for column in others]
+    is_end = times == times[breaks - 1 :: breaks].repeat(breaks)
     sign = np.sign(moves.way)
     # Step j (from 1) is crossed at the distance j - 1 - ahead, and the last one `rest` before the end.
     ahead, rest = (sign * moves.beyond_start - 0.5).repeat(breaks), (sign * moves.beyond_end + 0.5).repeat(breaks)
     count = moves.steps.repeat(breaks)
     passed = np.maximum(np.minimum(np.ceil(places + ahead), count), 0.0)  # steps up to each break
     np.copyto(passed, count, where=is_end)
-    further = passed - places - ahead  # to the next step
+    to_next = passed - places - ahead
     first = (passed + (moves.upto - moves.steps).repeat(breaks)).astype(np.int64)
 
     # From each break to the next; what takes no time or lies between two moves is left out at the end.
@@ -129,13 +127,13 @@ def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
     slow, fast = np.minimum(speeds[:-1], speeds[1:]), np.maximum(speeds[:-1], speeds[1:])
     if np.count_nonzero(jerks):
         rates[:-1] += falls * jerks[:-1] * (times[1:] - times[:-1])
-    near = np.where(falls, 1.0 - further[1:], further[:-1])
+    np.negative(rates[:-1], out=rates[:-1], where=falls)
+    near = np.where(falls, 1.0 - to_next[1:], to_next[:-1])
     np.copyto(near, rest[:-1], where=falls & is_end[1:])
     columns: tuple[NDArray[Any], ...] = (
         times[:-1], times[1:], _FORWARD.take(falls.view(np.int8)), np.maximum(slow, STANDSTILL), fast,
-        np.where(falls, -rates[:-1], rates[:-1]), jerks[:-1], first[:-1], np.where(falls, first[1:] - 1, first[:-1]),
-        np.maximum(near, 0.0),
+        rates[:-1], jerks[:-1], first[:-1], np.where(falls, first[1:] - 1, first[:-1]), np.maximum(near, 0.0),
     )  # fmt: skip
-    begin, end, forward, *others = [column.take(own) for column in columns]
-    segments = Segment(begin, end, forward, sign.astype(np.int8).take(owner), *others)
+    begin, end, forward, *further = [column.take(own) for column in columns]
+    segments = Segment(begin, end, forward, sign.astype(np.int8).take(owner), *further)
     return Cut(segments, owner, is_end[1:].take(own))

@@ -130,11 +130,9 @@ def trapezoid(
         first, last = np.minimum(first, slower), np.minimum(last, faster)
         gain, loss = (v - first) * (v + first), (v - last) * (v + last)
         most = np.maximum(most + (last - first) * (last + first), 0.0)
-    rise, fall = gain / up, loss / down
-    triangle = rise + fall > x
-    rise = np.where(triangle, np.minimum(most / (up + down), x), rise)
-    fall = np.where(triangle, x - rise, fall)
-    peak = np.where(triangle, np.maximum(np.sqrt(first * first + up * rise), last), v)
+    whole, part = gain / up, np.minimum(most / (up + down), x)  # the rise to the speed, and that of a triangle
+    rise, fall = np.minimum(whole, part), np.minimum(loss / down, x - part)
+    peak = np.where(part < whole, np.maximum(np.sqrt(first * first + up * rise), last), v)
     table = np.zeros((5, len(x), 4))
     times, lengths, speeds, rates, _jerks = table
     lengths[:, 1], lengths[:, 2], lengths[:, 3] = rise, np.maximum(x - rise - fall, 0.0), fall

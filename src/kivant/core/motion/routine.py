@@ -102,7 +102,7 @@ class Commands:
         self.slowed: list[tuple[int, float, str]] = []  # rows of lines near a singular place: how slow, and where
         self._tool = tool_of(machine)
         self._reached: dict[tuple[tuple[str, Decimal], ...], Targets] = {}
-        self._add = {name: axis.add for name, axis in zip(self.names, self.axes, strict=True)}
+        self._add = dict(zip(self.names, [axis.add for axis in self.axes], strict=True))
         self._checkpoint = checkpoint
         self._counter = RowCounter(machine)
         self._called = False

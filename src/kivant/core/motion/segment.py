@@ -74,7 +74,7 @@ def instants_of(segments: SegmentColumns, steps: Wholes) -> Reals:
     p = segments
     forward = p.forward.astype(np.float64)
     x = (steps - p.base) * forward + p.near
-    away = 2 * x / (p.speed + np.sqrt(np.maximum(p.speed * p.speed + 2 * p.acceleration * x, 0.0)))
+    away = 2 * x / (p.speed + np.sqrt(np.abs(p.speed * p.speed + 2 * p.acceleration * x)))
     jerky = p.jerk.nonzero()[0]
     if len(jerky):
         longest = (p.end_s - p.begin_s)[jerky]
