@@ -17,6 +17,17 @@ from kivant.desktop.frame.window import Window
 from kivant.files import project
 from tests.desktop.base import WindowTest
 
+PAINTED = """
+import enum, gc, os
+from kivant.desktop import main
+class Window(main.Window):
+    def recover(self):
+        print(*{kind.__name__ for kind in gc.get_objects() if isinstance(kind, enum.EnumMeta)}, flush=True)
+        os._exit(0)
+main.Window = Window
+main.main(["--demo"])
+"""
+
 
 class Demo(unittest.TestCase):
     def test_without_a_screen_it_goes_through_the_example(self):
@@ -62,6 +73,14 @@ class Start(WindowTest):
             self.assertEqual((status, window.session.document.machine.name, len(window.rail.cards)), (0, name, axes))
             self.assertFalse(window.isWindowModified())
             window.close()
+
+    def test_the_first_picture_needs_no_list_of_styles_gradients_or_icons(self):
+        """The toolkit makes such lists when they are first touched, all at once: they take as long as the picture."""
+        state = os.environ | {"KIVANT_STATE": str(self.folder / "state")}
+        done = subprocess.run([sys.executable, "-c", PAINTED], env=state, capture_output=True, text=True, check=False)
+        made = set(done.stdout.split())
+        self.assertIn("Key", made, done.stderr)
+        self.assertEqual(made & {"PrimitiveElement", "Preset", "ThemeIcon"}, set())
 
     def test_what_cannot_be_opened_is_told_and_no_window_opens(self):
         broken = self.folder / "broken.kivant"

@@ -11,7 +11,6 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, Qt, QTimer
-from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from kivant import __version__
@@ -28,7 +27,8 @@ _FIRST_PLAN_MS = 40
 
 def make_app() -> QApplication:
     """Return the application, with its letters and theme."""
-    app = QApplication.instance() or QApplication(["kivant"])
+    # Asked for by name, the style would come back as an object, and with it all that styles know to the interpreter.
+    app = QApplication.instance() or QApplication(["kivant", "-style", "Fusion"])
     assert isinstance(app, QApplication)
     app.setApplicationName("kivant")
     app.setApplicationDisplayName("Kivant")
@@ -51,6 +51,22 @@ def _wait_for_plan(window: Window) -> None:
     QTimer.singleShot(_FIRST_PLAN_MS, waiting.quit)
     waiting.exec()
     window.session.plan_changed.disconnect(waiting.quit)
+
+
+def _hear_signals(app: QApplication, window: Window) -> None:
+    """Close the window at a Ctrl+C, and at once when the system ends the process."""
+    signal.signal(signal.SIGINT, lambda *_: window.close())
+
+    def give_way(number: int, _frame: object) -> None:
+        window.give_way()
+        app.exit(128 + number)
+
+    for number in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, give_way)
+    # Python hears signals only when it runs: wake it now and then.
+    beat = QTimer(window, interval=200)
+    beat.timeout.connect(lambda: None)
+    beat.start()
 
 
 def main(arguments: Sequence[str]) -> int:
@@ -84,20 +100,11 @@ def main(arguments: Sequence[str]) -> int:
         window.show_where_it_was()
         app.processEvents()  # painted, before anything else is looked for
     window.recover()
+    from PySide6.QtGui import QIcon  # with a list of all icons that desktops have
+
     app.setWindowIcon(QIcon(str(Path(__file__).with_name("kivant.svg"))))
     # What the start has made stays: looking through all of it for garbage would hold up the window now and then.
     gc.freeze()
     gc.enable()
-    # Python hears Ctrl+C in the terminal only when it runs: wake it now and then.
-    signal.signal(signal.SIGINT, lambda *_: window.close())
-
-    def give_way(number: int, _frame: object) -> None:
-        window.give_way()
-        app.exit(128 + number)
-
-    for number in (signal.SIGTERM, signal.SIGHUP):
-        signal.signal(number, give_way)
-    beat = QTimer(interval=200)
-    beat.timeout.connect(lambda: None)
-    beat.start()
+    _hear_signals(app, window)
     return app.exec()

@@ -13,6 +13,7 @@ from kivant.core.drive.drivers import driver_kind
 from kivant.core.machine import Axis, axes
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.dial import on_dial, paint_ends, paint_pointer, paint_way, ruler_share
+from kivant.desktop.kit.fill import fill
 from kivant.desktop.kit.glyphs import GLYPHS, WIDTH
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import font
@@ -75,8 +76,8 @@ class AxisCard(Pictured):
     def paint_ground(self, painter: QPainter) -> Iterator[None]:
         theme, axis = self.session.theme, self.axis
         if self.index == self.session.choice.index:
-            painter.fillRect(self.rect(), theme.color("paper"))
-            painter.fillRect(QRectF(0, 0, 4, self.height()), theme.axis(self.index))
+            fill(painter, self.rect(), theme.color("paper"))
+            fill(painter, QRectF(0, 0, 4, self.height()), theme.axis(self.index))
         painter.setPen(theme.pen(theme.color("edge"), 1))
         painter.drawLine(QPointF(0, self.height() - 0.5), QPointF(self.width(), self.height() - 0.5))
         line = 8 if self.height() > 50 else 2

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from kivant.core.findings.finding import Finding
 from kivant.desktop.frame.navigation import station_of
+from kivant.desktop.kit.fill import fill
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.severity import looks
 from kivant.desktop.kit.theme import font
@@ -98,9 +99,9 @@ class PlateButton(QAbstractButton):
     def _paint_ground(self, painter: QPainter) -> None:
         theme = self.session.theme
         width, height = self.width(), self.height()
-        painter.fillRect(self.rect(), theme.color("paper" if self.isChecked() else "sheet"))
+        fill(painter, self.rect(), theme.color("paper" if self.isChecked() else "sheet"))
         if self.flashing:
-            painter.fillRect(self.rect(), theme.tint(theme.color("accent"), 0.16))
+            fill(painter, self.rect(), theme.tint(theme.color("accent"), 0.16))
         painter.setPen(theme.pen(theme.color("edge"), 1))
         painter.drawLine(QPointF(0, height - 0.5), QPointF(width, height - 0.5))
         # Joined like links: an arrow head points on to what follows.
@@ -108,7 +109,7 @@ class PlateButton(QAbstractButton):
             QPolygonF([QPointF(width - 7, 0), QPointF(width - 1, height / 2), QPointF(width - 7, height)])
         )
         if self.isChecked():
-            painter.fillRect(QRectF(14, height - 3, width - 34, 3), theme.color("accent"))
+            fill(painter, QRectF(14, height - 3, width - 34, 3), theme.color("accent"))
         if self.hasFocus():
             painter.setPen(theme.pen(theme.color("accent"), 2))
             painter.drawRect(QRectF(3, 3, width - 14, height - 7))

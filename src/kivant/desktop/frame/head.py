@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWid
 from kivant.core.machine.edits import rename_machine
 from kivant.desktop.frame.chain import CHAIN_HEIGHT, Chain
 from kivant.desktop.frame.rail import RAIL_WIDTH
+from kivant.desktop.kit.fill import fill
 from kivant.desktop.kit.severity import LOOKS
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.elided import ElidedText
@@ -96,6 +97,6 @@ class Head(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         theme = self.session.theme
-        painter.fillRect(self.rect(), theme.color("sheet"))
+        fill(painter, self.rect(), theme.color("sheet"))
         painter.setPen(theme.pen(theme.color("edge"), 1))
         painter.drawLine(QPointF(0, self.height() - 0.5), QPointF(self.width(), self.height() - 0.5))

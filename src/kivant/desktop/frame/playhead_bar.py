@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.curves import paint_curve
+from kivant.desktop.kit.fill import fill
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Token, font
 from kivant.desktop.kit.words import block_words
@@ -242,6 +243,6 @@ class PlayheadBar(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         theme = self.session.theme
-        painter.fillRect(self.rect(), theme.color("sheet"))
+        fill(painter, self.rect(), theme.color("sheet"))
         painter.setPen(theme.pen(theme.color("edge"), 1))
         painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))

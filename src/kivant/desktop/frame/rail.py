@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QMenu, QPushButton, QScrollArea, QVBoxLayout, QWid
 
 from kivant.core.machine import axes
 from kivant.desktop.frame.axis_card import AxisCard, looks
+from kivant.desktop.kit.fill import fill
 from kivant.desktop.state.session import Session
 
 RAIL_WIDTH = 166
@@ -98,6 +99,6 @@ class Rail(QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)
         theme = self.session.theme
-        painter.fillRect(self.rect(), theme.color("sheet"))
+        fill(painter, self.rect(), theme.color("sheet"))
         painter.setPen(theme.pen(theme.color("edge"), 1))
         painter.drawLine(QPointF(self.width() - 0.5, 0), QPointF(self.width() - 0.5, self.height()))

@@ -66,7 +66,7 @@ class Theme(Struct, frozen=True):
 
     def tint(self, color: QColor, share: float) -> QColor:
         """Return a colour laid thinly over the ground."""
-        thin = QColor(color)
+        thin = color.toRgb()
         thin.setAlphaF(share)
         return thin
 
@@ -184,7 +184,7 @@ def load_fonts() -> tuple[str, ...]:
     families: list[str] = []
     for file in sorted(_FONTS.iterdir()):
         if file.suffix == ".ttf":
-            number = QFontDatabase.addApplicationFontFromData(file.read_bytes())
+            number = QFontDatabase.addApplicationFont(str(file))
             families.extend(QFontDatabase.applicationFontFamilies(number))
     return tuple(families)
 
@@ -203,7 +203,6 @@ def font(role: Role) -> QFont:
 def apply(app: QApplication, theme: Theme) -> None:
     """Give the whole application a theme."""
     load_fonts()
-    app.setStyle("Fusion")
     app.setFont(font("text"))
     app.setPalette(theme.palette())
     app.setStyleSheet(theme.style_sheet())

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QPushButton
 
+from kivant.desktop.kit.fill import fill
 from kivant.desktop.state.session import Session
 
 
@@ -31,8 +32,8 @@ class GlyphButton(QPushButton):
         if self.glyph == "play":
             painter.drawPolygon(QPolygonF([middle + QPointF(x, y) for x, y in ((-5, -8), (9, 0), (-5, 8))]))
         elif self.glyph == "pause":
-            painter.fillRect(QRectF(middle.x() - 7, middle.y() - 8, 5, 16), color)
-            painter.fillRect(QRectF(middle.x() + 2, middle.y() - 8, 5, 16), color)
+            fill(painter, QRectF(middle.x() - 7, middle.y() - 8, 5, 16), color)
+            fill(painter, QRectF(middle.x() + 2, middle.y() - 8, 5, 16), color)
         else:
             way = 1 if self.glyph == "on" else -1
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -12,6 +12,7 @@ from kivant.core.drive.drivers import board_lines
 from kivant.core.plan import AxisPlan
 from kivant.core.signals import Signal, signals_between
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.fill import fill
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.pictured import Pictured
@@ -80,7 +81,7 @@ class LineStrip(Pictured):
         per_second = (right - left) / span
         if now < span / 2:  # before the plan there is nothing
             begin = left + (span / 2 - now) * per_second
-            painter.fillRect(QRectF(left, top, begin - left, bottom - top), theme.tint(theme.color("edge"), 0.35))
+            fill(painter, QRectF(left, top, begin - left, bottom - top), theme.tint(theme.color("edge"), 0.35))
         painter.setPen(theme.pen(theme.axis(self.session.choice.index), 1.6))
         for row, signal in enumerate(signals):
             base = top + (row + 1) * room - 5

@@ -13,6 +13,7 @@ from shiboken6 import isValid
 
 from kivant.core.errors import KivantError
 from kivant.desktop.kit.theme import VALUE_INSET, Role, font
+from kivant.desktop.kit.wrong import mark_wrong
 from kivant.desktop.state.session import Session
 
 _UNDO = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
@@ -163,7 +164,7 @@ class ValueField(Field):
             self._take(text, merge)
         except KivantError as error:
             fault = error.faults[0]
-            self._mark(wrong=True)
+            mark_wrong(self, wrong=True)
             self.explanation.explain(f"{fault.message} {fault.remedy}".strip())
             return False
         self._forgive()
@@ -171,14 +172,8 @@ class ValueField(Field):
         return True
 
     def _forgive(self) -> None:
-        self._mark(wrong=False)
+        mark_wrong(self, wrong=False)
         self.explanation.hide()
-
-    def _mark(self, *, wrong: bool) -> None:
-        if bool(self.property("wrong")) != wrong:
-            self.setProperty("wrong", wrong)
-            self.style().unpolish(self)
-            self.style().polish(self)
 
     def take_back(self) -> None:
         """Give the old value back."""

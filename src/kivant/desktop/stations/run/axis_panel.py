@@ -12,6 +12,7 @@ from kivant.core.path import Path as KeyPath
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Role, Token, font
+from kivant.desktop.kit.wrong import mark_wrong
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.value_field import Field
 
@@ -42,11 +43,7 @@ class TargetField(Field):
 
     def show_error(self, text: str) -> None:
         """Mark the field as wrong, with the reason at hand."""
-        wrong = bool(text)
-        if self.property("wrong") != wrong:
-            self.setProperty("wrong", wrong)
-            self.style().unpolish(self)
-            self.style().polish(self)
+        mark_wrong(self, wrong=bool(text))
         hint = f"Target of {self.axis_name}: a number in {self.axis.unit}, or with another unit or steps."
         self.setToolTip(literal(text or hint))
 

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Token, font
+from kivant.desktop.kit.wrong import mark_wrong
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.run.record_row import RecordRow
 from kivant.desktop.stations.run.spring import ByHand
@@ -63,9 +64,7 @@ class BoardPanel(QWidget):
         running = self.session.running
         running.set_address(self.address.text())
         message = running.address_error
-        self.address.setProperty("wrong", bool(message))
-        self.address.style().unpolish(self.address)
-        self.address.style().polish(self.address)
+        mark_wrong(self.address, wrong=bool(message))
         hint = "Empty: the stand-in that comes with Kivant. Or host:port of a board."
         self.address.setToolTip(literal(message or hint))
 

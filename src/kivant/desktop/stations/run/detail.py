@@ -15,6 +15,7 @@ from kivant.core.drive.rotor import row_in_force
 from kivant.core.plan import AxisPlan
 from kivant.core.travel.conversion import steps_per_full_step
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.fill import fill
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
@@ -174,5 +175,5 @@ class Detail(Pictured):
             painter.setPen(theme.pen(theme.color("edge"), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(2, top + 68, 140, 12))
-            painter.fillRect(QRectF(2, top + 68, 140 * (within + 1) / microsteps, 12), hue)
+            fill(painter, QRectF(2, top + 68, 140 * (within + 1) / microsteps, 12), hue)
         self.setToolTip(literal(f"{axis.name}: position {position} in microsteps, last direction {sign:+d}."))

@@ -16,6 +16,7 @@ from kivant.core.plan import Plan
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale, paint_time_axis
 from kivant.desktop.kit.curves import paint_curve
+from kivant.desktop.kit.fill import fill
 from kivant.desktop.kit.theme import font
 from kivant.desktop.kit.words import block_label, block_words
 from kivant.desktop.state.session import Session
@@ -127,7 +128,7 @@ class Lanes(Pictured):
         begin, end = (np.floor(box.left() + times * per_second) for times in axis.taken[:2])
         for x, width in sorted(set(zip(begin.tolist(), np.maximum(end - begin, 2.0).tolist(), strict=True))):
             band = QRectF(x, box.top(), width, box.height())
-            painter.fillRect(band, theme.tint(hue, 0.25))
+            fill(painter, band, theme.tint(hue, 0.25))
             painter.fillRect(band, QBrush(hue, Qt.BrushStyle.BDiagPattern))
 
     def _paint_rotor(self, painter: QPainter, index: int, box: QRectF, per_second: float) -> None:
