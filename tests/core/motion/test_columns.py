@@ -84,6 +84,11 @@ class Routines(unittest.TestCase):
             ideal, [-7 + 1 / 3, -7 + 1 / 3, -7 + 1 / 3, -7 + 1 / 3 + 1e-4, 2, 2 + 1 / 3], rtol=1e-13
         )
 
+    def test_sums_beyond_64_bits_are_not_taken_for_places_too_far_away(self):
+        """Each way of twelve decimal places fits them, their sum does not."""
+        built = machine(screw_axis(), blocks=(move(by={"Lift": "123.456789012345"}),) * 60)
+        self.assertEqual(plan(built).axes[0].final_steps, nearest_step(Fraction("123.456789012345") * 60 * 200))
+
     def test_many_relative_moves_beyond_a_limit_are_told_at_once(self):
         """Each position is found on the way to the next: not from the beginning for every one of 20,000."""
         bounded = screw_axis(limits=limits(max=Decimal(-1)))

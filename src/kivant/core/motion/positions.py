@@ -50,8 +50,9 @@ def positions_of(
     relative = every & 1
     if np.count_nonzero(relative):
         # A relative target counts from the last absolute one, and all ways since.
-        wide = max(-int(over.min()), int(over.max())) * len(over) >= MOST
-        ways = np.add.accumulate(np.where(relative, over.astype(object) if wide else over, 0))
+        if max(-int(over.min()), int(over.max())) * len(over) >= MOST:  # their sums may not fit 64 bits
+            over, below = over.astype(object), below.astype(object)
+        ways = np.add.accumulate(np.where(relative, over, 0))
         since = np.maximum.accumulate(np.where(relative, 0, np.arange(len(relative))))
         over = over[since] + ways - ways[since]
     bounds = np.zeros(len(counts) + 1, np.int64)
