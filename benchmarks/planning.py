@@ -35,7 +35,7 @@ def planning() -> None:
 def small() -> None:
     """Compare planning routines of a few moves with making 200 fractions.
 
-    A planner that goes block by block took 0.64, 1.2 and 2.4 times as long as they take, this one 0.7, 0.75 and 0.85.
+    A planner that goes block by block took 0.64, 1.2 and 2.4 times as long as they take, this one 0.6, 0.7 and 0.8.
     """
     for count, moves, most in ((1, 1, 0.8), (2, 3, 0.9), (4, 5, 1.0)):
         own = tuple(screw_axis(name, 4 * k) for k, name in enumerate("ABCD"[:count]))

@@ -2,14 +2,15 @@
 
 import tempfile
 import unittest
-from fractions import Fraction
 from pathlib import Path
 from typing import cast
 
+import numpy as np
 from msgspec.structs import replace
 
 from kivant.app.export import ExportError, estimated_bytes, export
-from kivant.core.motion.train import StepTrain
+from kivant.core.motion.exact import Exact
+from kivant.core.motion.train import Ends, StepTrain
 from kivant.core.plan import plan
 from tests.machines import coil_axis, machine, move, screw_axis
 
@@ -44,4 +45,4 @@ class Exports(unittest.TestCase):
 class Endless:
     """Stands for a train of more steps than any disk holds."""
 
-    count, end, end_steps = 10**16, Fraction(10**16), 10**16
+    count, ends = 10**16, Ends(Exact(np.array([0, 10**16]), np.ones(2, np.int64)))

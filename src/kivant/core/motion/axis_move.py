@@ -20,18 +20,16 @@ _FORWARD = np.array((1, -1), np.int8)  # where the ramp does not fall, and where
 class AxisMoves(NamedTuple):
     """The shares that axes have in moves, one axis behind the other and each in time order; distances in steps.
 
-    A position is told as the whole step nearest to it and what it lies beyond that, from -1/2 to 1/2.
-
     Parameters
     ----------
     axis : array of int
         Whose share it is.
     move : array of int
         Which move it is a share of: its row in the ramps.
-    way : array
-        Distance from start to end, not 0; either sign.
-    beyond_start, beyond_end : array
-        Where the ends lie beside the steps next to them.
+    way, sign : array
+        Distance from start to end, not 0, and its sign.
+    to_first, rest : array
+        Distance to where the first step is crossed, and from the last one to the end; from 0 to 1.
     steps, upto : array
         How many steps each share has, and how many there are up to its end; whole, but perhaps too many for 64 bits.
     """
@@ -39,8 +37,9 @@ class AxisMoves(NamedTuple):
     axis: Wholes
     move: Wholes
     way: Reals
-    beyond_start: Reals
-    beyond_end: Reals
+    sign: Reals
+    to_first: Reals
+    rest: Reals
     steps: Reals
     upto: Reals
 
@@ -92,9 +91,9 @@ def axis_moves(
     used[every] = 1
     used[apart], used[spinning] = 0, 0
     together, move = used.nonzero()[0], (np.add.accumulate(used) - 1)[every]
-    steps = np.abs(near[after] - near[before]).astype(np.float64)
-    ends = beyond[before], beyond[after]
-    moves = AxisMoves(positions.axis[after], move, way, *ends, steps, np.add.accumulate(steps))
+    sign, steps = np.sign(way), np.abs(near[after] - near[before]).astype(np.float64)
+    to_first, rest = 0.5 - sign * beyond[before], 0.5 + sign * beyond[after]
+    moves = AxisMoves(positions.axis[after], move, way, sign, to_first, rest, steps, np.add.accumulate(steps))
     if not len(apart) + len(spinning):
         return moves, together
     alone = np.concatenate([np.isin(every, own).nonzero()[0] for own in (apart, spinning)])
@@ -109,13 +108,10 @@ def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
     span = np.abs(moves.way).repeat(breaks)
     places, speeds, rates, jerks = [column * span for column in others]
     is_end = times == times[breaks - 1 :: breaks].repeat(breaks)
-    sign = np.sign(moves.way)
-    # Step j (from 1) is crossed at the distance j - 1 - ahead, and the last one `rest` before the end.
-    ahead, rest = (sign * moves.beyond_start - 0.5).repeat(breaks), (sign * moves.beyond_end + 0.5).repeat(breaks)
-    count = moves.steps.repeat(breaks)
-    passed = np.maximum(np.minimum(np.ceil(places + ahead), count), 0.0)  # steps up to each break
+    to_first, count = moves.to_first.repeat(breaks), moves.steps.repeat(breaks)
+    passed = np.maximum(np.minimum(np.ceil(places - to_first), count), 0.0)  # steps up to each break
     np.copyto(passed, count, where=is_end)
-    to_next = passed - places - ahead
+    to_next = passed - places + to_first
     first = (passed + (moves.upto - moves.steps).repeat(breaks)).astype(np.int64)
 
     # From each break to the next; what takes no time or lies between two moves is left out at the end.
@@ -129,11 +125,11 @@ def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
         rates[:-1] += falls * jerks[:-1] * (times[1:] - times[:-1])
     np.negative(rates[:-1], out=rates[:-1], where=falls)
     near = np.where(falls, 1.0 - to_next[1:], to_next[:-1])
-    np.copyto(near, rest[:-1], where=falls & is_end[1:])
+    np.copyto(near, moves.rest.repeat(breaks)[:-1], where=falls & is_end[1:])
     columns: tuple[NDArray[Any], ...] = (
         times[:-1], times[1:], _FORWARD.take(falls.view(np.int8)), np.maximum(slow, STANDSTILL), fast,
         rates[:-1], jerks[:-1], first[:-1], np.where(falls, first[1:] - 1, first[:-1]), np.maximum(near, 0.0),
     )  # fmt: skip
     begin, end, forward, *further = [column.take(own) for column in columns]
-    segments = Segment(begin, end, forward, sign.astype(np.int8).take(owner), *further)
+    segments = Segment(begin, end, forward, moves.sign.astype(np.int8).take(owner), *further)
     return Cut(segments, owner, is_end[1:].take(own))

@@ -6,7 +6,7 @@ and then the time at which each block begins.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from itertools import pairwise
 
 import numpy as np
@@ -24,7 +24,7 @@ from kivant.core.motion.exact import Exact
 from kivant.core.motion.layout import Layout, layout_of
 from kivant.core.motion.lost_motion import NOTHING_TAKEN, Taken
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
-from kivant.core.motion.rates import Pauses, pauses_of
+from kivant.core.motion.rates import pauses_of, rates_of
 from kivant.core.motion.reach import beyond_limits, beyond_words, row_faults
 from kivant.core.motion.routine import Commands, commands
 from kivant.core.motion.row_ramps import row_ramps
@@ -88,9 +88,14 @@ def _refuse_long(end_s: Reals, machine: Machine, routine: Routine, commanded: Co
         raise PlanError(Fault(where, message, "Raise the speeds and accelerations, or shorten the routine."))
 
 
-def _waits(pauses: Sequence[Pauses], layout: Layout, pieces: Cut, begin_s: Reals) -> dict[int, float]:
+def _waits(machine: Machine, layout: Layout, pieces: Cut, begin_s: Reals) -> dict[int, float]:
     """Return how long to wait before which rows, s."""
-    return waits(layout.moves, pieces, layout.heads[layout.rows], begin_s[layout.rows], np.array(pauses))
+    drivers = []
+    for axis in machine.axes:
+        pauses, rates = pauses_of(machine, axis), rates_of(machine, axis)
+        drivers.append((pauses.set_up_s, pauses.gap_s, min(rates.speed, rates.pulse_rate)))
+    table = np.array(drivers).reshape(-1, 3)
+    return waits(layout.moves, pieces, layout.heads[layout.rows], begin_s[layout.rows], table)
 
 
 def _set_on_clock(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> Reals:
@@ -221,12 +226,11 @@ def plan(
     pieces = cut(layout.moves, ramps)
     durations = layout.durations(commanded, ramps)
     checkpoint()
-    pauses = [pauses_of(machine, axis) for axis in machine.axes]
-    lead_in = max([pause.lead_s for pause in pauses], default=0.0)
+    lead_in = max([pauses_of(machine, axis).lead_s for axis in machine.axes], default=0.0)
     origin, own = layout.loose[:2]
     _refuse_long(np.add.accumulate(durations), machine, chosen, commanded, origin)
     begin, end = on_clock(lead_in, durations, {})
-    if waited := _waits(pauses, layout, pieces, begin):
+    if waited := _waits(machine, layout, pieces, begin):
         begin, end = on_clock(lead_in, durations, waited)
     _refuse_long(end, machine, chosen, commanded, origin)
     braking = _set_on_clock(layout, pieces, begin, end)

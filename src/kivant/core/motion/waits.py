@@ -14,8 +14,10 @@ import numpy as np
 from kivant.core.motion.axis_move import AxisMoves, Cut
 from kivant.core.motion.segment import Reals, Segment, Wholes, instants_of
 
+_ALMOST = 1.001  # what rounding may add to the greatest speed
 
-def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, pauses_s: Reals) -> dict[int, float]:
+
+def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, drivers: Reals) -> dict[int, float]:
     """Return how long to wait before which rows, s.
 
     Parameters
@@ -26,34 +28,37 @@ def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, pauses_s:
         For each move the row before which is waited: where rows follow one another without a stop, the first.
     begin_s : array, s
         When each move would begin without any waits.
-    pauses_s : array, shape (axes, 3), s
-        What drivers need, as `Pauses` has it.
+    drivers : array, shape (axes, 3)
+        What each driver needs before the first step and between two steps in opposite directions, s, and how many
+        steps/s its axis makes at the most.
     """
     own = moves.steps.nonzero()[0]  # shares that take steps
-    axis, forward = moves.axis[own], moves.way[own] > 0
+    axis, sign = moves.axis[own], moves.sign[own]
     opens = np.empty(len(own), np.bool_)
     opens[:1], opens[1:] = True, axis[1:] != axis[:-1]
     turned = opens.copy()
-    turned[1:] |= forward[1:] != forward[:-1]
+    turned[1:] |= sign[1:] != sign[:-1]
     turns = turned.nonzero()[0]
-    if not len(turns):
+    opens, driver, here, before = opens[turns], drivers[axis[turns]], own[turns], own[turns - 1]
+    wanted = np.where(opens, driver[:, 0], driver[:, 1])
+    # An axis that goes from step to step as fast as it can takes that long in most cases: nothing else is looked at.
+    apart = moves.to_first[here] + np.where(opens, 0.0, moves.rest[before])
+    close = (apart < _ALMOST * wanted * driver[:, 2]).nonzero()[0]
+    count = len(close)
+    if not count:
         return {}
-    count, opens, axis = len(turns), opens[turns], axis[turns]
-    here, before = own[turns], own[turns - 1]
+    opens, wanted, here, before = opens[close], wanted[close], here[close], before[close]
     # The first step, and the one before.
     numbers = np.concatenate((moves.upto[here] - moves.steps[here], moves.upto[before] - 1.0)).astype(np.int64)
     which, move = cut.segments.first.searchsorted(numbers, "right") - 1, moves.move[np.concatenate((here, before))]
     at = begin_s[move] + instants_of(Segment._make([column[which] for column in cut.segments]), numbers)
 
-    own_pauses = pauses_s[axis]
-    needs = np.where(opens, own_pauses[:, 1], at[count:] + own_pauses[:, 2]) - at[:count]
+    needs = wanted + np.where(opens, 0.0, at[count:]) - at[:count]
     short = (needs > 0.0).nonzero()[0]
-    if not len(short):
-        return {}
     rows = rows_of[move[short]]
     since = np.where(opens[short], -1, rows_of[move[count + short]])
-    apart = rows > since  # within a row of spins, the axis stands long enough as it is
-    return _in_turn(rows[apart].tolist(), since[apart].tolist(), needs[short][apart].tolist())
+    parted = rows > since  # within a row of spins, the axis stands long enough as it is
+    return _in_turn(rows[parted].tolist(), since[parted].tolist(), needs[short][parted].tolist())
 
 
 def _in_turn(rows: Sequence[int], since: Sequence[int], needs: Sequence[float]) -> dict[int, float]:
