@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 
 from kivant.core.motion.segment import STANDSTILL, Reals, Segment, SegmentColumns, SegmentRow, Wholes, solve_cubic
 
-_CHUNK = 8_192  # steps
+_CHUNK = 16_384  # steps
 _LONG = 1_024  # steps from which on a segment is solved by itself
 _FEW = 2_048  # steps on cubics up to which machine code is not worth being loaded
 
@@ -136,9 +136,9 @@ def _solve_short(p: SegmentColumns, counts: Wholes, out: Reals) -> None:
         begin, last = np.searchsorted(ends, (low, high - 1), side="right").tolist()
         own = slice(begin, last + 1)
         taken = np.minimum(ends[own], high) - np.maximum(begins[own], low)
-        near_anchor = p.base[own] - gaps[own] - low
-        numbers = (p.forward[own], near_anchor, p.near[own], p.speed[own], 2.0 * p.acceleration[own], anchors[own])
-        jerks = (p.jerk[own], p.end_s[own] - p.begin_s[own]) if jerky else ()
+        forward, near_anchor = p.forward[own], p.base[own] - gaps[own] - low
+        numbers = (near_anchor, forward * p.near[own], p.speed[own], 2.0 * forward * p.acceleration[own], anchors[own])
+        jerks = (forward, p.jerk[own], p.end_s[own] - p.begin_s[own]) if jerky else ()
         found = _solve_each(np.stack((*numbers, *jerks), dtype=np.float64).repeat(taken, axis=1))
         if count == len(out):
             out[low:high] = found
@@ -147,10 +147,12 @@ def _solve_short(p: SegmentColumns, counts: Wholes, out: Reals) -> None:
 
 
 def _solve_each(numbers: Reals) -> Reals:
-    """Return the instants of steps one after another, each with the numbers of its own segment, which are used up."""
-    forward, x, near, v, root, anchor, *jerks = numbers
+    """Return the instants of steps one after another, each with the numbers of its own segment, which are used up.
+
+    Distances have the sign of the time from the anchor, and accelerations too: their products have none.
+    """
+    x, near, v, root, anchor, *jerks = numbers
     np.subtract(_counting()[: len(x)], x, out=x)
-    x *= forward
     x += near
     rate = root.copy() if jerks else root
     root *= x
@@ -161,14 +163,14 @@ def _solve_each(numbers: Reals) -> Reals:
     root += v
     away: Reals = x * 2.0
     away /= root
-    if jerks and len(jerky := np.flatnonzero(jerks[0])):
-        asked = (x[jerky], v[jerky], rate[jerky] / 2.0, jerks[0][jerky], jerks[1][jerky])
+    if jerks and len(jerky := np.flatnonzero(jerks[1])):
+        forward, jerk, longest = (column[jerky] for column in jerks)
+        asked = (forward * x[jerky], v[jerky], forward * rate[jerky] / 2.0, jerk, longest)
         if len(jerky) < _FEW:
-            away[jerky] = solve_cubic(*asked)
+            solved = solve_cubic(*asked)
         else:
             solved = np.empty(len(jerky))
             _kernel().solve_each(*asked, solved)
-            away[jerky] = solved
-    away *= forward
+        away[jerky] = forward * solved
     away += anchor
     return away
