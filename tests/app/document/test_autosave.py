@@ -26,7 +26,12 @@ from pathlib import Path
 from kivant.app.document.examples import load_example
 from kivant.app.document.autosave import Autosave
 autosave = Autosave(Path(sys.argv[1]))
-autosave.keep(replace(load_example(), name="Half done"), Path("/somewhere/rig.kivant")).result()
+if sys.argv[2:]:
+    autosave.prepare(None)
+    while not list(Path(sys.argv[1]).glob("unsaved/*.json")):
+        time.sleep(0.01)
+else:
+    autosave.keep(replace(load_example(), name="Half done"), Path("/somewhere/rig.kivant")).result()
 print("kept", flush=True)
 time.sleep(60)
 """
@@ -68,6 +73,19 @@ class Unsaved(FolderTest):
         self.assertTrue(document.modified)
         self.assertEqual(document.path, Path("/somewhere/rig.kivant"))
         found[0].forget()
+        self.assertEqual(leftovers(self.folder), [])
+        self.assertEqual(list((self.folder / "unsaved").iterdir()), [])
+
+    def test_what_a_process_leaves_that_was_killed_before_it_kept_anything_goes_away(self):
+        command = [sys.executable, "-c", CHILD, str(self.folder), "nothing"]
+        child = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+        self.addCleanup(child.stdout.close)
+        self.assertEqual(child.stdout.readline().strip(), "kept")
+        self.assertEqual(leftovers(self.folder), [])
+        suffixes = sorted(file.suffix for file in (self.folder / "unsaved").iterdir())
+        self.assertEqual(suffixes, [".json", ".lock"], "it is about to keep something")
+        child.kill()
+        child.wait()
         self.assertEqual(leftovers(self.folder), [])
         self.assertEqual(list((self.folder / "unsaved").iterdir()), [])
 

@@ -162,8 +162,21 @@ def _written_s(file: Path) -> float:
 
 def leftovers(folder: Path) -> list[Leftover]:
     """Return what processes that are gone have left unsaved, the newest first; each copy is judged for itself."""
-    found = (_leftover(file) for file in sorted((folder / "unsaved").glob("*.kivant"), key=_written_s, reverse=True))
+    copies = sorted((folder / "unsaved").glob("*.kivant"), key=_written_s, reverse=True)
+    _clear_without_copy(folder / "unsaved", {file.stem for file in copies})
+    found = map(_leftover, copies)
     return [leftover for leftover in found if leftover is not None]
+
+
+def _clear_without_copy(folder: Path, copies: set[str]) -> None:
+    """Take away what processes have left that were killed before they kept anything."""
+    for about in folder.glob("*.json"):  # written by those that have their lock
+        if about.stem not in copies:
+            with contextlib.suppress(OSError):
+                lock = _take(about)
+                if lock is not None:
+                    about.unlink()
+                    _drop(lock)
 
 
 def _leftover(file: Path) -> Leftover | None:
