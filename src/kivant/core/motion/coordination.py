@@ -66,7 +66,7 @@ def coordinate(
         Speed and acceleration that the paths may have so that the tool keeps to its own limits.
     """
     shares = _Shares(moves, distances, count, special)
-    own = rates[: len(PathLimits._fields)].copy()
+    own = rates[: len(PathLimits._fields)].copy()  # in the same order
     own[0] = shares.pulled_speed(np.minimum(speed_factors * rates[0], rates[-1]))
     limits = shares.tightest(own, tool)
     shares.keep_outside_bands(limits.speed)
