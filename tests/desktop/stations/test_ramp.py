@@ -117,6 +117,11 @@ class Ramps(StationTest):
         self.assertEqual(cards["none"].found.seconds, 40 / 250)
         self.assertRegex(cards["none"].words(), r"0.16 s, .* of the torque, loses \d+ full steps")
         self.assertRegex(cards["torque"].words(), "follows")
+        for width, told in ((220, "needs.*loses"), (95, "^((?!needs).)*loses")):  # one never over the other
+            with Painted() as painted:
+                cards["none"].resize(width, 86)
+                cards["none"].grab()
+            self.assertRegex(" ".join(painted.texts), told)
         self.assertTrue(cards["trapezoid"].isChecked())
         before = session.document.machine
         for kind, shape, jerk in (("s_curve", "s_curve", 40000.0), ("torque", "torque", None), ("none", "none", None)):

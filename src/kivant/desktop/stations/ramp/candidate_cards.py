@@ -101,8 +101,11 @@ class CandidateCard(Card):
         good = self.found.motion.follows
         painter.setFont(font("small"))
         bottom = QRectF(inner.left(), inner.bottom() - 16, inner.width(), 16)
-        painter.setPen(theme.color("ink" if self.found.demand.ratio <= 1 / margin else "bad"))
-        painter.drawText(bottom, left, f"needs {figures.short(float(f'{self.found.demand.ratio:.2g}'))}")
+        needs = f"needs {figures.short(float(f'{self.found.demand.ratio:.2g}'))}"
+        wide = painter.fontMetrics().horizontalAdvance
+        if wide(needs) + wide(f" {self.fate()}") <= bottom.width():  # a number cut off would be another one
+            painter.setPen(theme.color("ink" if self.found.demand.ratio <= 1 / margin else "bad"))
+            painter.drawText(bottom, left, needs)
         painter.setPen(theme.color("good" if good else "bad"))
         painter.drawText(bottom, right, self.fate())
 
