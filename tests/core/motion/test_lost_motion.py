@@ -96,6 +96,13 @@ class LooseGear(unittest.TestCase):
         back = plan(machine(axis, blocks=(move(by={"Lift": "1"}),)), senses={"Lift": -1}).axes[0]
         self.assertEqual((back.start_steps, back.steps, back.final_steps), (-100, 300, 200))
 
+    def test_a_routine_without_blocks_leaves_the_motor_beside_the_tool(self):
+        for sense, stands in ((1, 0), (-1, -100)):
+            made = plan(machine(loose(screw_axis(), 0.5), coil_axis("Disc", 4)), senses={"Lift": sense})
+            lift = made.axes[0]
+            self.assertEqual((made.duration, lift.start_steps, lift.final_steps), (made.lead_in_s, stands, stands))
+            self.assertEqual((lift.final_position, float(lift.ideal(0.0))), (0.0, 0.0))
+
     def test_the_board_plays_it_and_counts_it(self):
         axes = (loose(coil_axis("Disc"), 3.0, -1), loose(screw_axis("Lift", 4), 0.2))
         blocks = (move(to={"Disc": "40", "Lift": "3"}), move(to={"Disc": "-10"}), move(to={"Disc": "5", "Lift": "1"}))

@@ -102,7 +102,7 @@ def with_take_ups(plays: Sequence[Play], senses: Sequence[int], positions: Posit
     every = Positions(
         bounds + turn.searchsorted(bounds),
         np.insert(axis, turn, axis[turn]),
-        np.insert(np.where(named < 0, named, new[named]), turn, new[heads[named[turn]]] - 1),
+        np.insert(np.append(new, -1)[named], turn, new[heads[named[turn]]] - 1),  # -1 stays what it is
         Exact(np.insert(steps.over, turn, steps.over[turn - 1]), np.insert(steps.below, turn, steps.below[turn])),
     )
     origin = new.searchsorted(np.arange(len(rows) + len(before)))
