@@ -12,10 +12,11 @@ from hypothesis import strategies as st
 
 from kivant.core.machine import Pause
 from kivant.core.motion.clock import on_clock
+from kivant.core.motion.commanded import AxisTargets
 from kivant.core.motion.exact import exact
 from kivant.core.motion.positions import positions_of
 from kivant.core.motion.reach import beyond_limits
-from kivant.core.motion.routine import AxisTargets
+from kivant.core.motion.routine import commands
 from kivant.core.plan import plan
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
 from tests.machines import coil_axis, limits, machine, move, screw_axis
@@ -31,7 +32,7 @@ class Numbers(unittest.TestCase):
         column = exact(values, [ratio, 1 / ratio], np.array([0] * (len(values) - 1) + [1]))
         fractions = [Fraction(value) * ratio for value in values[:-1]] + [Fraction(values[-1]) / ratio]
         self.assertEqual([column.at(k) for k in range(len(values))], fractions)
-        goes = [AxisTargets(0), AxisTargets(values[-1])]
+        goes = [AxisTargets([0]), AxisTargets([values[-1]])]
         goes[0].keys.extend(range(1, 2 * len(values), 2))
         goes[0].values.extend(values)
         sums = positions_of([own.keys for own in goes], [own.values for own in goes], [ratio, 1 / ratio]).steps
@@ -45,7 +46,7 @@ class Numbers(unittest.TestCase):
 
     def test_a_million_relative_moves_drift_by_no_step(self):
         """Ways of a tenth, each a ninth of a step and more: every place is the nearest step to their exact sum."""
-        chance, targets, ratio = random.Random(5), AxisTargets(0), steps_per_unit(coil_axis())
+        chance, targets, ratio = random.Random(5), AxisTargets([0]), steps_per_unit(coil_axis())
         ways = [chance.randint(-40, 45) for _ in range(1_000_000)]
         for row, way in enumerate(ways):
             targets.keys.append(2 * row + 1)
@@ -93,7 +94,7 @@ class Routines(unittest.TestCase):
         """Each position is found on the way to the next: not from the beginning for every one of 20,000."""
         bounded = screw_axis(limits=limits(max=Decimal(-1)))
         built = machine(bounded, blocks=(move(by={"Lift": "0.1"}),) * 20_000)
-        found = list(beyond_limits(built, built.routines[0]))
+        found = list(beyond_limits(built, built.routines[0], commands(built, built.routines[0])))
         self.assertEqual((len(found), found[-1].position, str(found[-1].path)), (20_000, 2000, "blocks[19999].by.Lift"))
 
     def test_zeros_of_any_exponent_are_zeros(self):

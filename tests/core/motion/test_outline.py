@@ -58,7 +58,8 @@ class Outlines(unittest.TestCase):
         own = machine(screw_axis(limits=limits(max=5)), blocks=(Call(routine="sub"), walking))
         sub = Routine(name="sub", blocks=(move(to={"Lift": "7"}),))
         own = replace(own, routines=(*own.routines, sub))
-        found = [(str(one.path), one.turn, float(one.position)) for one in beyond_limits(own, own.routines[0])]
+        outside = beyond_limits(own, own.routines[0], commands(own, own.routines[0]))
+        found = [(str(one.path), one.turn, float(one.position)) for one in outside]
         self.assertEqual(found, [("blocks[0]", 1, 7.0), ("blocks[1].blocks[0].by.Lift", 1, 8.0)])
 
     def test_a_stretch_of_a_curve_is_that_of_the_whole(self):

@@ -21,6 +21,7 @@ from kivant.core.machine import Machine
 from kivant.core.motion.plan import PlanError
 from kivant.core.motion.rates import pauses_of
 from kivant.core.motion.reach import beyond_limits, beyond_words
+from kivant.core.motion.routine import commands
 from kivant.core.motor.pulling import steady_rates_of
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
 
@@ -84,7 +85,9 @@ class ManualMove:
 
     def __init__(self, machine: Machine, index: int, standing: Standing, ahead_s: float = AHEAD_S) -> None:
         still = own_move({}, standing.of(machine))
-        faults = [Fault(f.path, *beyond_words(machine, f)) for f in beyond_limits(machine, still)]
+        faults = [
+            Fault(f.path, *beyond_words(machine, f)) for f in beyond_limits(machine, still, commands(machine, still))
+        ]
         if faults:
             raise PlanError(*faults)
         self.machine, self.index = machine, index

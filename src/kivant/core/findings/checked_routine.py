@@ -10,7 +10,8 @@ from msgspec import Struct
 
 from kivant.core.errors import KivantError
 from kivant.core.machine.parts import Machine, Routine
-from kivant.core.motion.routine import Commands, commands
+from kivant.core.motion.commanded import Commands
+from kivant.core.motion.routine import commands
 from kivant.core.path import Path
 from kivant.core.program.held_back import HeldBack, held_back
 

@@ -13,7 +13,7 @@ from kivant.core.findings.checked_routine import CheckedRoutine
 from kivant.core.findings.kind import Case, Edit, FindingKind, figure
 from kivant.core.machine.parts import Machine
 from kivant.core.motion.blocks import Call, Pause, Repeat, block_kind
-from kivant.core.motion.routine import Commands
+from kivant.core.motion.commanded import Commands
 from kivant.core.motion.row_count import RowCounter
 from kivant.core.path import Path
 from kivant.core.program.editing import insert_blocks, place_of_path, remove_blocks, replace_block

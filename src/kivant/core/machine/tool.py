@@ -181,9 +181,7 @@ class Tool:
 def tool_of(machine: Machine) -> Tool | None:
     """Return the tool of a machine; None where its axes are independent."""
     geometry = machine.geometry
-    if geometry is None or not geometry_kind(geometry).coordinates:
-        return None
-    return Tool(machine, geometry)
+    return Tool(machine, geometry) if geometry is not None and geometry_kind(geometry).coordinates else None
 
 
 def bounded_tool_of(machine: Machine) -> Tool | None:

@@ -6,34 +6,33 @@ and then the time at which each block begins.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from itertools import pairwise
+from collections.abc import Callable, Mapping, Sequence
+from itertools import pairwise, repeat
 
 import numpy as np
 from msgspec.structs import replace
 
-from kivant.core.drive.drivers import driver_kind, switches_off
 from kivant.core.errors import Fault, shown
 from kivant.core.machine.check import faults_of, faults_of_routine, remember, remembered
 from kivant.core.machine.parts import Machine, Routine
 from kivant.core.machine.program_rules import known
 from kivant.core.machine.rules import place_of
+from kivant.core.motion.abilities import abilities_of
 from kivant.core.motion.axis_move import Cut, cut
 from kivant.core.motion.clock import on_clock
+from kivant.core.motion.commanded import Commands
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.layout import Layout, layout_of
 from kivant.core.motion.lost_motion import NOTHING_TAKEN, Taken
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
-from kivant.core.motion.rates import pauses_of, rates_of
 from kivant.core.motion.reach import beyond_limits, beyond_words, row_faults
-from kivant.core.motion.routine import Commands, commands
+from kivant.core.motion.routine import commands
 from kivant.core.motion.row_ramps import row_ramps
 from kivant.core.motion.segment import Reals, Segment, SegmentColumns, Wholes
 from kivant.core.motion.speed_course import seconds_of
 from kivant.core.motion.train import BYTES_PER_STEP, Ends, StepTrain
 from kivant.core.motion.waits import waits
-from kivant.core.path import axis_path
-from kivant.core.travel.conversion import steps_per_unit
+from kivant.core.travel.play import Play
 
 LONGEST_S = 10**9
 """Longest plan, s: its nanoseconds still fit a 64-bit integer, some thirty years."""
@@ -47,33 +46,23 @@ MOST_BYTES = 8_000_000_000
 """Memory that the steps of a plan may take where nobody says otherwise."""
 
 
-def _refuse_idle(machine: Machine) -> None:
-    for index, axis in enumerate(machine.axes):
-        obstacle = driver_kind(axis.driver).obstacle(axis.driver)
-        if obstacle:
-            place, remedy = axis_path(index, "driver", "sequence"), "Correct its rows, or choose another sequence."
-            raise PlanError(Fault(place, obstacle, remedy))
-
-
 def _refuse_impossible(machine: Machine, routine: Routine, commanded: Commands) -> None:
     own = [*commanded.unreachable, *commanded.spins.faults]
-    words = [*row_faults(commanded, own)] if own else []
-    if not words:
-        words = [(one.path, *beyond_words(machine, one)) for one in beyond_limits(machine, routine, commanded)]
+    beyond = beyond_limits(machine, routine, commanded)
+    words = [*row_faults(commanded, own)] if own else [(one.path, *beyond_words(machine, one)) for one in beyond]
     if words:
         place = place_of(machine, routine)
         raise PlanError(*(Fault(place / path, message, remedy) for path, message, remedy in words))
 
 
 def _refuse_many(machine: Machine, routine: Routine, layout: Layout, most_bytes: int) -> None:
-    moves, every = layout.moves, layout.moves.every
-    needed = every * BYTES_PER_STEP
+    needed = layout.moves.every * BYTES_PER_STEP
     if needed > most_bytes:
         message = (
-            f"The plan would have {every:.3g} steps and take {needed / 1e9:.3g} GB of memory; "
+            f"The plan would have {layout.moves.every:.3g} steps and take {needed / 1e9:.3g} GB of memory; "
             f"{most_bytes / 1e9:.3g} GB may be used."
         )
-        most = machine.axes[int(np.argmax(np.bincount(moves.axis, moves.steps)))].name
+        most = machine.axes[int(np.argmax(np.bincount(layout.moves.axis, layout.moves.steps)))].name
         place = place_of(machine, routine)
         raise PlanError(Fault(place, message, f"Shorten the moves of {most}, or split the routine."))
 
@@ -86,16 +75,6 @@ def _refuse_long(end_s: Reals, machine: Machine, routine: Routine, commanded: Co
         row = int(origin[np.searchsorted(end_s, LONGEST_S, "right")])
         where = place_of(machine, routine) / commanded.places.path(row)
         raise PlanError(Fault(where, message, "Raise the speeds and accelerations, or shorten the routine."))
-
-
-def _waits(machine: Machine, layout: Layout, pieces: Cut, begin_s: Reals) -> dict[int, float]:
-    """Return how long to wait before which rows, s."""
-    drivers = []
-    for axis in machine.axes:
-        pauses, rates = pauses_of(machine, axis), rates_of(machine, axis)
-        drivers.append((pauses.set_up_s, pauses.gap_s, min(rates.speed, rates.pulse_rate)))
-    table = np.array(drivers).reshape(-1, 3)
-    return waits(layout.moves, pieces, layout.heads[layout.rows], begin_s[layout.rows], table)
 
 
 def _set_on_clock(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> Reals:
@@ -116,8 +95,7 @@ def _set_on_clock(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> 
 def _trains(layout: Layout, pieces: Cut) -> list[StepTrain]:
     positions, offsets = layout.loose.positions, layout.loose.offsets
     bounds = layout.moves.axis[pieces.owner].searchsorted(np.arange(len(positions.bounds))).tolist()
-    firsts, every = pieces.segments.first, layout.moves.every
-    steps = [int(firsts[bound]) if bound < len(firsts) else every for bound in bounds]
+    steps = np.append(pieces.segments.first, layout.moves.every)[bounds].tolist()
     found = []
     parts = zip(pairwise(positions.bounds.tolist()), pairwise(bounds), pairwise(steps), strict=True)
     for (start, end), (low, high), (before, after) in parts:
@@ -131,11 +109,9 @@ def _trains(layout: Layout, pieces: Cut) -> list[StepTrain]:
     return found
 
 
-def _taken(layout: Layout, begin_s: Reals, end_s: Reals) -> list[Taken]:
+def _taken(plays: Sequence[Play], layout: Layout, begin_s: Reals, end_s: Reals) -> list[Taken]:
     """Return when each axis takes up its play: in rows of its own, and within lines of a tool."""
-    positions, offsets, up, plays = layout.loose[2:]
-    if not any(play.steps for play in plays):
-        return [NOTHING_TAKEN] * len(plays)
+    positions, offsets, up = layout.loose[2:5]
     found = []
     first = len(layout.rows) - len(layout.spins)
     owners = layout.moves.axis[layout.moves.move >= first]  # in the order of the shares
@@ -156,7 +132,7 @@ def _taken(layout: Layout, begin_s: Reals, end_s: Reals) -> list[Taken]:
 
 def _stands_until(axis: AxisPlan) -> float:
     """Return how long an axis must stay powered, s: its last step stands as long as its shortest one."""
-    if not axis.steps or not switches_off(axis.axis.driver):
+    if not axis.steps:
         return 0.0
     return axis.train.instant(axis.steps - 1) + max(1 / axis.peak_pulse_hz, LEAST_STANDING_S)
 
@@ -215,28 +191,26 @@ def plan(
         if faults:
             raise PlanError(*faults)
         remember(machine, chosen)
-    _refuse_idle(machine)
-    ratios = [steps_per_unit(axis) for axis in machine.axes]
-    commanded = commands(machine, chosen, checkpoint)
+    able, commanded = abilities_of(machine), commands(machine, chosen, checkpoint)
     _refuse_impossible(machine, chosen, commanded)
-    layout = layout_of(machine, chosen, ratios, commanded, senses or {})
+    layout = layout_of(machine, chosen, commanded, senses or {})
     _refuse_many(machine, chosen, layout, most_bytes)
     checkpoint()
     ramps = row_ramps(machine, layout, commanded)
     pieces = cut(layout.moves, ramps)
     durations = layout.durations(commanded, ramps)
     checkpoint()
-    lead_in = max([pauses_of(machine, axis).lead_s for axis in machine.axes], default=0.0)
     origin, own = layout.loose[:2]
     _refuse_long(np.add.accumulate(durations), machine, chosen, commanded, origin)
-    begin, end = on_clock(lead_in, durations, {})
-    if waited := _waits(machine, layout, pieces, begin):
-        begin, end = on_clock(lead_in, durations, waited)
+    begin, end = on_clock(able.lead_in_s, durations, {})
+    if waited := waits(layout.moves, pieces, layout.loose.heads[layout.rows], begin[layout.rows], able.drivers):
+        begin, end = on_clock(able.lead_in_s, durations, waited)
     _refuse_long(end, machine, chosen, commanded, origin)
     braking = _set_on_clock(layout, pieces, begin, end)
-    parts = zip(machine.axes, ratios, _trains(layout, pieces), _taken(layout, begin, end), strict=True)
-    axes = tuple(AxisPlan(*part) for part in parts)
-    duration = max([float(end[-1]) if len(end) else lead_in, *map(_stands_until, axes)])
+    taken = _taken(able.plays, layout, begin, end) if able.has_play else repeat(NOTHING_TAKEN)
+    axes = tuple(map(AxisPlan, machine.axes, able.ratios, _trains(layout, pieces), taken))
+    stands = [_stands_until(axis) for axis, off in zip(axes, able.switches_off, strict=True) if off]
+    duration = max([float(end[-1]) if len(end) else able.lead_in_s, *stands])
     first = origin.searchsorted(np.arange(len(own)))  # a block begins with what it makes an axis take up
-    blocks = PlannedBlocks(commanded.places, begin[first], end[own], braking[own], lead_in)
-    return Plan(machine, chosen, lead_in, duration, blocks, axes)
+    blocks = PlannedBlocks(commanded.places, begin[first], end[own], braking[own], able.lead_in_s)
+    return Plan(machine, chosen, able.lead_in_s, duration, blocks, axes)

@@ -32,8 +32,7 @@ class Exact(NamedTuple):
     def nearest(self) -> tuple[Wholes, Reals]:
         """Return the nearest whole numbers (a tie goes away from zero), and what the numbers are beyond them."""
         over, below = self
-        whole = (np.abs(over) + (below >> 1)) // below
-        whole *= np.sign(over)
+        whole = (np.abs(over) + (below >> 1)) // below * np.sign(over)
         beyond = (over - whole * below) / below
         return whole.astype(np.int64, copy=False), beyond.astype(np.float64, copy=False)
 

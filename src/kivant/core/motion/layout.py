@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from fractions import Fraction
+from collections.abc import Mapping
 from itertools import chain
 from typing import NamedTuple
 
@@ -12,16 +11,16 @@ import numpy as np
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Machine, Routine
 from kivant.core.machine.rules import place_of
+from kivant.core.motion.abilities import abilities_of
 from kivant.core.motion.axis_move import AxisMoves, axis_moves
-from kivant.core.motion.lost_motion import Loose, with_take_ups
+from kivant.core.motion.commanded import Commands
+from kivant.core.motion.lost_motion import Loose, with_take_ups, without_play
 from kivant.core.motion.plan import PlanError
 from kivant.core.motion.positions import Positions, positions_of
 from kivant.core.motion.ramp import Ramps
-from kivant.core.motion.routine import Commands
-from kivant.core.motion.segment import NO_ROWS, Reals, Wholes
+from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.motion.spins import Share
 from kivant.core.path import Path
-from kivant.core.travel.play import play_of
 
 MOST_STEPS = 10**15
 """Farthest position in steps: whole numbers up to here are exact in the float arithmetic of instants."""
@@ -30,15 +29,13 @@ MOST_STEPS = 10**15
 class Layout(NamedTuple):
     """What the axes do in a routine: their shares in moves, and the row of each move.
 
-    ``loose`` are the rows, take-ups included; ``spins`` the shares of the moves at the end that are those of spins, and
-    ``heads`` for each row the first of those that follow one another without a stop.
+    ``loose`` are the rows, take-ups included, and ``spins`` the shares of the moves at the end that are those of spins.
     """
 
     moves: AxisMoves
     rows: Wholes
     loose: Loose
     spins: list[Share]
-    heads: Wholes
 
     def factors(self, commanded: Commands, moves: Wholes) -> Reals | float:
         """Return by how much the wished speeds of moves are scaled; play is taken up as fast as it can be."""
@@ -59,9 +56,7 @@ class Layout(NamedTuple):
         return durations
 
 
-def layout_of(
-    machine: Machine, routine: Routine, ratios: Sequence[Fraction], commanded: Commands, senses: Mapping[str, int]
-) -> Layout:
+def layout_of(machine: Machine, routine: Routine, commanded: Commands, senses: Mapping[str, int]) -> Layout:
     """Return what axes do in a routine, play taken up first in which `senses` they have not.
 
     Raises
@@ -69,22 +64,20 @@ def layout_of(
     PlanError
         If an axis would stand too far away.
     """
-    targets = commanded.axes
-    positions = positions_of([own.keys for own in targets], [own.values for own in targets], ratios)
+    able, targets, spins = abilities_of(machine), commanded.axes, commanded.spins
+    positions = positions_of([own.keys for own in targets], [own.values for own in targets], able.ratios)
     if positions.steps.over.dtype == object:  # 64 bits hold nothing that is too far away
         _refuse_far(machine, routine, positions, commanded)
-    plays = [play_of(axis) for axis in machine.axes]
-    now = [senses.get(axis.name, play.first) for axis, play in zip(machine.axes, plays, strict=True)]
-    heads, spinning = np.arange(len(commanded.places)), NO_ROWS
-    if commanded.spins.heads:
-        spinning = np.array(list(commanded.spins.heads))
-        heads[spinning] = list(commanded.spins.heads.values())
-    apart = np.array(commanded.apart, np.int64)
-    loose = with_take_ups(plays, now, positions, heads)
-    own, starts = loose.own, np.arange(len(loose.origin))
-    starts[own[spinning]] = own[heads[spinning]]
-    moves, rows = axis_moves(loose.positions, loose.offsets, len(starts), own[apart], own[spinning])
-    return Layout(moves, rows, loose, [*chain.from_iterable(commanded.spins.shares)], starts)
+    heads = np.arange(len(commanded.places))
+    heads[[*spins.heads]] = [*spins.heads.values()]
+    if able.has_play:
+        now = [senses.get(axis.name, play.first) for axis, play in zip(machine.axes, able.plays, strict=True)]
+        loose = with_take_ups(able.plays, now, positions, heads)
+    else:
+        loose = without_play(positions, heads)
+    apart, spinning = loose.own[commanded.apart], loose.own[[*spins.heads]]
+    moves, rows = axis_moves(loose.positions, loose.offsets, len(loose.origin), apart, spinning)
+    return Layout(moves, rows, loose, [*chain.from_iterable(spins.shares)])
 
 
 def _refuse_far(machine: Machine, routine: Routine, positions: Positions, commanded: Commands) -> None:

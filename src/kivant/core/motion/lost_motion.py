@@ -55,8 +55,8 @@ class Loose(NamedTuple):
         What the motor stands beside each of those, in steps.
     take_ups : array of int
         Which of them follow on a take-up that is a row.
-    plays : sequence of Play
-        Those of the axes.
+    heads : array of int
+        For each row, take-ups included, the first of those that follow one another without a stop.
     """
 
     origin: Wholes
@@ -64,7 +64,13 @@ class Loose(NamedTuple):
     positions: Positions
     offsets: Wholes
     take_ups: Wholes
-    plays: Sequence[Play]
+    heads: Wholes
+
+
+def without_play(positions: Positions, heads: Wholes) -> Loose:
+    """Return rows as they are, where no axis has play; parameters as for `with_take_ups`."""
+    rows = np.arange(len(heads))
+    return Loose(rows, rows, positions, np.zeros(len(positions.rows), np.int64), NO_ROWS, heads)
 
 
 def with_take_ups(plays: Sequence[Play], senses: Sequence[int], positions: Positions, heads: Wholes) -> Loose:
@@ -82,8 +88,6 @@ def with_take_ups(plays: Sequence[Play], senses: Sequence[int], positions: Posit
     """
     rows = np.arange(len(heads))
     bounds, axis, named, steps = positions
-    if not any(play.steps for play in plays):  # the rows as they are
-        return Loose(rows, rows, positions, np.zeros(len(axis), np.int64), NO_ROWS, plays)
     own_play, first = (np.array(column)[axis] for column in zip(*((p.steps, p.first) for p in plays), strict=True))
     way = np.zeros(len(axis), np.int64)
     way[1:] = np.sign(steps.over[1:] - steps.over[:-1])
@@ -105,8 +109,10 @@ def with_take_ups(plays: Sequence[Play], senses: Sequence[int], positions: Posit
         np.insert(np.append(new, -1)[named], turn, new[heads[named[turn]]] - 1),  # -1 stays what it is
         Exact(np.insert(steps.over, turn, steps.over[turn - 1]), np.insert(steps.below, turn, steps.below[turn])),
     )
-    origin = new.searchsorted(np.arange(len(rows) + len(before)))
-    return Loose(origin, new, every, np.insert(offsets, turn, offsets[turn]), turn + np.arange(len(turn)), plays)
+    firsts = np.arange(len(rows) + len(before))
+    origin = new.searchsorted(firsts)
+    firsts[new] = new[heads]
+    return Loose(origin, new, every, np.insert(offsets, turn, offsets[turn]), turn + np.arange(len(turn)), firsts)
 
 
 NOTHING_TAKEN = Taken(np.zeros(0), np.zeros(0), np.zeros(1, np.int64), np.ones(1, np.int64))

@@ -4,25 +4,32 @@ from __future__ import annotations
 
 from array import array
 from bisect import bisect_right
+from functools import partial
+
+from msgspec import Struct, field
 
 from kivant.core.motion.blocks import Block
 from kivant.core.path import Path
 
 _CALLED = -1  # the index of what is laid by a call: its place is that of the call
+_entries = partial(array, "i")
 
 
-class Places:
+class Places(Struct):
     """Of which block each row is, and where that stands in the routine.
 
     Blocks are entries, each once, however often it is repeated; ``first`` and ``end`` are the rows of the first turn
-    (of a repeat those of all its turns). ``of`` holds the entry of every row.
+    (of a repeat those of all its turns). ``of`` holds the entry of every row. ``parents`` are the paths of what blocks
+    lie in, each from the entry in ``since`` on, as most lie where the one before them does, and ``indices`` say where.
     """
 
-    def __init__(self) -> None:
-        self.blocks: list[Block] = []
-        self._parents: list[Path] = []  # each from an entry on, as most blocks lie where the one before them does
-        self._since = array("i")
-        self.indices, self.first, self.end, self.of = array("i"), array("i"), array("i"), array("i")
+    blocks: list[Block] = field(default_factory=list)
+    parents: list[Path] = field(default_factory=list)
+    since: array[int] = field(default_factory=_entries)
+    indices: array[int] = field(default_factory=_entries)
+    first: array[int] = field(default_factory=_entries)
+    end: array[int] = field(default_factory=_entries)
+    of: array[int] = field(default_factory=_entries)
 
     def __len__(self) -> int:
         """Return how many rows there are."""
@@ -32,9 +39,9 @@ class Places:
         """Add a block, number `index` of what lies at `parent` (None: laid by a call, which is there)."""
         entry = len(self.blocks)
         self.blocks.append(block)
-        if not self._parents or parent is not self._parents[-1]:
-            self._parents.append(parent)
-            self._since.append(entry)
+        if not self.parents or parent is not self.parents[-1]:
+            self.parents.append(parent)
+            self.since.append(entry)
         self.indices.append(_CALLED if index is None else index)
         self.first.append(len(self.of))
         self.end.append(len(self.of))
@@ -43,6 +50,11 @@ class Places:
     def leave(self, entry: int) -> None:
         """Say that all rows of a block are laid."""
         self.end[entry] = len(self.of)
+
+    def add_row(self) -> int:
+        """Add the next row, of the block that was entered last, and return its number."""
+        self.of.append(len(self.blocks) - 1)
+        return len(self.of) - 1
 
     def repeat(self, first: int, times: int) -> None:
         """Do the rows from `first` on so many times in all."""
@@ -54,7 +66,7 @@ class Places:
 
     def parent(self, entry: int) -> Path:
         """Return the path of what a block lies in."""
-        return self._parents[bisect_right(self._since, entry) - 1]
+        return self.parents[bisect_right(self.since, entry) - 1]
 
     def entry_path(self, entry: int) -> Path:
         """Return the path from the routine to a block; to the call, for what a call lays."""
@@ -76,8 +88,8 @@ class Places:
     def depths(self) -> array[int]:
         """Return how deep each block lies: 0 for those of the routine itself."""
         found = array("i")
-        ends = [*self._since[1:], len(self.blocks)] if self._since else []
-        for parent, since, end in zip(self._parents, self._since, ends, strict=True):
+        ends = [*self.since[1:], len(self.blocks)] if self.since else []
+        for parent, since, end in zip(self.parents, self.since, ends, strict=True):
             found.extend([sum(isinstance(part, int) for part in parent)] * (end - since))
         return found
 

@@ -55,9 +55,7 @@ def positions_of(
         ways = np.add.accumulate(np.where(relative, over, 0))
         since = np.maximum.accumulate(np.where(relative, 0, np.arange(len(relative))))
         over = over[since] + ways - ways[since]
-    bounds = np.zeros(len(counts) + 1, np.int64)
-    np.add.accumulate(counts, out=bounds[1:])
-    return Positions(bounds, axis, every >> 1, Exact(over, below))
+    return Positions(axis.searchsorted(np.arange(len(counts) + 1)), axis, every >> 1, Exact(over, below))
 
 
 def from_each_to_the_next(places: Sequence[Fraction]) -> Positions:

@@ -10,13 +10,11 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from kivant.core.machine.parts import Machine, Routine, start_of
+from kivant.core.machine.parts import Limits, Machine, Routine, start_of
 from kivant.core.motion.blocks import block_kind
-from kivant.core.motion.routine import Commands, commands
+from kivant.core.motion.commanded import Commands
 from kivant.core.motion.spins import RowFault
 from kivant.core.path import Path
-
-_FAR = Decimal("inf")
 
 
 class Beyond(Struct, frozen=True):
@@ -40,40 +38,34 @@ def row_faults(commanded: Commands, faults: Sequence[RowFault]) -> Iterator[tupl
             yield path, fault.message, fault.remedy
 
 
-def beyond_limits(machine: Machine, routine: Routine, commanded: Commands | None = None) -> Iterator[Beyond]:
-    """Yield every commanded position of `routine` beyond an axis's limits; `commanded`, if that is known already."""
-    found = commanded if commanded is not None else commands(machine, routine)
-    ends = [(axis.limits.min, axis.limits.max) for axis in machine.axes]
-    index_of = [axis.name for axis in machine.axes].index
-    for name, start in start_of(routine).items():
-        yield from _beyond(Path.of("start", name), index_of(name), start, ends)
+def beyond_limits(machine: Machine, routine: Routine, commanded: Commands) -> Iterator[Beyond]:
+    """Yield every position that `routine` commands beyond an axis's limits."""
     rows: dict[int, dict[int, Decimal]] = {}
-    for axis, (targets, (low, high)) in enumerate(zip(found.axes, ends, strict=True)):
-        if low is not None or high is not None:
-            for row, position in targets.beyond(-_FAR if low is None else low, _FAR if high is None else high):
-                rows.setdefault(row, {}).setdefault(axis, position)
+    for index, axis in enumerate(machine.axes):
+        if axis.name in start_of(routine):
+            yield from _beyond(Path.of("start", axis.name), index, axis.limits, start_of(routine)[axis.name])
+        if axis.limits.min is not None or axis.limits.max is not None:
+            for row, position in commanded.axes[index].beyond(axis.limits.min, axis.limits.max):
+                rows.setdefault(row, {}).setdefault(index, position)
     told: set[tuple[int, int]] = set()  # of a block that is repeated, only the first turn in which it is so
     for row in sorted(rows):
-        entry, block = found.places.of[row], found.places.block(row)
-        inner = {index_of(name): path for path, name in block_kind(block).mentions(block)}
-        order = [*(axis for axis in inner if axis in rows[row]), *(axis for axis in rows[row] if axis not in inner)]
-        for axis in order:
-            if (entry, axis) not in told:
-                told.add((entry, axis))
-                within = Path() if found.places.is_called(row) else inner.get(axis, Path())
-                turn = found.places.turn(row)
-                for one in _beyond(found.places.path(row) / within, axis, rows[row][axis], ends):
-                    yield replace(one, turn=turn)
+        places, names = commanded.places, [axis.name for axis in machine.axes]
+        entry, block = places.of[row], places.block(row)
+        inner = {names.index(name): path for path, name in block_kind(block).mentions(block)}
+        order = [*(index for index in inner if index in rows[row]), *(own for own in rows[row] if own not in inner)]
+        for index in order:
+            if (entry, index) not in told:
+                told.add((entry, index))
+                path = places.path(row) / (Path() if places.is_called(row) else inner.get(index, Path()))
+                for one in _beyond(path, index, machine.axes[index].limits, rows[row][index]):
+                    yield replace(one, turn=places.turn(row))
 
 
-def _beyond(
-    path: Path, axis: int, position: Decimal, ends: Sequence[tuple[Decimal | None, Decimal | None]]
-) -> Iterator[Beyond]:
-    low, high = ends[axis]
-    if high is not None and position > high:
-        yield Beyond(path, axis, Fraction(position), "max", Fraction(high))
-    elif low is not None and position < low:
-        yield Beyond(path, axis, Fraction(position), "min", Fraction(low))
+def _beyond(path: Path, axis: int, limits: Limits, position: Decimal) -> Iterator[Beyond]:
+    if limits.max is not None and position > limits.max:
+        yield Beyond(path, axis, Fraction(position), "max", Fraction(limits.max))
+    elif limits.min is not None and position < limits.min:
+        yield Beyond(path, axis, Fraction(position), "min", Fraction(limits.min))
 
 
 def beyond_words(machine: Machine, found: Beyond) -> tuple[str, str]:

@@ -7,42 +7,32 @@ from itertools import pairwise
 
 import numpy as np
 
-from kivant.core.errors import Fault
-from kivant.core.machine.parts import Machine, shape_of
+from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import Tool, bounded_tool_of
-from kivant.core.motion.coordination import Special, coordinate, rates_table
+from kivant.core.motion.abilities import abilities_of, rates_table
+from kivant.core.motion.commanded import Commands
+from kivant.core.motion.coordination import coordinate
 from kivant.core.motion.layout import Layout
-from kivant.core.motion.plan import PlanError
 from kivant.core.motion.ramp import Ramps
-from kivant.core.motion.rates import Rates, rates_of
-from kivant.core.motion.routine import Commands
+from kivant.core.motion.rates import Rates
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.shapes import one_table
+from kivant.core.motion.special import Special
 from kivant.core.motion.spin_ramps import along
 from kivant.core.motion.tool_limits import tool_limits
 from kivant.core.motion.tool_pace import slowed, slowness
-from kivant.core.motor.pulling import pulls_of
-from kivant.core.path import axis_path
 from kivant.core.travel.conversion import steps_per_unit
 
 
 def row_ramps(machine: Machine, layout: Layout, commanded: Commands) -> Ramps:
-    """Return the ramps of all moves, in the order of the layout.
-
-    Raises
-    ------
-    PlanError
-        If an axis is to follow its torque, and has none to spare.
-    """
-    table = rates_table([rates_of(machine, axis) for axis in machine.axes])
-    special, bounded = _special(machine, layout), bounded_tool_of(machine)
+    """Return the ramps of all moves, in the order of the layout."""
+    able, bounded = abilities_of(machine), bounded_tool_of(machine)
     tool = None if bounded is None else _Tool(machine, bounded, layout, commanded)
     count = len(layout.rows) - len(layout.spins)
-    own_moves = (layout.moves.move < count).nonzero()[0] if layout.spins else slice(None)
-    if special is not None:
-        special = special._replace(axis=special.axis[own_moves])
-    move, way = layout.moves.move[own_moves], layout.moves.way[own_moves]
-    rates, factors = table.take(layout.moves.axis[own_moves], axis=1), layout.factors(commanded, move)
+    own = (layout.moves.move < count).nonzero()[0] if layout.spins else slice(None)
+    axis, move, way = layout.moves.axis[own], layout.moves.move[own], layout.moves.way[own]
+    special = Special(axis, able.avoid, able.pulls) if able.avoid or able.pulls else None
+    rates, factors = able.rates.take(axis, axis=1), layout.factors(commanded, move)
     laid = coordinate(count, move, way, rates, factors, special, tool.together() if tool else None)
     if tool:
         laid = tool.apart(laid)
@@ -57,7 +47,7 @@ class _Tool:
 
     def __init__(self, machine: Machine, tool: Tool, layout: Layout, commanded: Commands) -> None:
         self._machine, self._tool, self._layout = machine, tool, layout
-        self._ratios = np.array([float(steps_per_unit(axis)) for axis in machine.axes])
+        self._ratios = np.array(abilities_of(machine).ratios, np.float64)
         moves, rows, loose = layout.moves, layout.rows, layout.loose
         count = len(rows) - len(layout.spins)
         apart = np.zeros(len(commanded.places), np.bool_)
@@ -114,25 +104,3 @@ def slowness_apart(
     ramps = coordinate(len(own), np.arange(len(own)), far, rates_table([rates[axis] for axis in own]), factor)
     ratios = np.array([float(steps_per_unit(machine.axes[axis])) for axis in own])
     return dict.fromkeys(own, slowness(tool, before, own, far / ratios, ramps))
-
-
-def _special(machine: Machine, layout: Layout) -> Special | None:
-    """Return what some axes have besides their rates.
-
-    Raises
-    ------
-    PlanError
-        If an axis is to follow its torque, and has none to spare.
-    """
-    avoid, pulls = {}, {}
-    for index, axis in enumerate(machine.axes):
-        ratio = float(steps_per_unit(axis))
-        if axis.limits.avoid:
-            avoid[index] = [(low * ratio, high * ratio) for low, high in axis.limits.avoid]
-        if shape_of(axis.limits) == "torque":
-            pulls[index] = pulls_of(machine, axis)
-            if any(len(pull.speeds) < 2 for pull in pulls[index]):
-                message = f"The ramps of {axis.name} follow its torque, but with its margin it cannot move its load."
-                remedy = "Lower the load or the margin, raise current or voltage, or choose another shape."
-                raise PlanError(Fault(axis_path(index, "limits", "shape"), message, remedy))
-    return Special(layout.moves.axis, avoid, pulls) if avoid or pulls else None

@@ -6,8 +6,7 @@ that follows its torque it does that, else it is a trapezoid; where nothing limi
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,58 +34,70 @@ class PathLimits(NamedTuple):
         return PathLimits._make(column[rows] for column in self)
 
 
-Available = Callable[[Wholes, Reals], tuple[Reals, Reals]]
-"""Takes rows of paths and speeds of them, shape (rows, m), and returns what they can be accelerated and decelerated."""
+class Torques(Protocol):
+    """What the torque of axes that follow it makes of paths."""
+
+    def follows(self) -> NDArray[np.bool_]:
+        """Return which paths have an axis that follows its torque."""
+
+    def available(self, rows: Wholes, speeds: Reals) -> tuple[Reals, Reals]:
+        """Return what paths can be accelerated and decelerated at speeds of them, shape (rows, m)."""
 
 
-def ramps_along(limits: PathLimits, follows: NDArray[np.bool_], available: Available) -> Ramps:
-    """Return the fastest ramps along paths; `follows` says which have an axis that follows its torque."""
+def ramps_along(limits: PathLimits, torques: Torques | None = None) -> Ramps:
+    """Return the fastest ramps along paths; with `torques` where axes follow theirs."""
     shape = np.isinf(limits.acceleration).astype(np.int64)
-    shape[follows] = 2
+    if torques:
+        shape[torques.follows()] = 2
     shape[limits.jerk < np.inf] = 3
-    lays = (_trapezoid, _no_ramp, _torque, _s_curve)
     used = set(shape.tolist())
     if len(used) <= 1:
-        return lays[max(used, default=0)](limits, np.arange(len(shape)), available)
-    parts = [((shape == index).nonzero()[0], lays[index]) for index in used]
-    return one_table(len(shape), [(rows, lay(limits.pick(rows), rows, available)) for rows, lay in parts])
+        return _LAYS[max(used, default=0)](limits, np.arange(len(shape)), torques)
+    parts = [((shape == index).nonzero()[0], _LAYS[index]) for index in used]
+    return one_table(len(shape), [(rows, lay(limits.pick(rows), rows, torques)) for rows, lay in parts])
 
 
-def _trapezoid(limits: PathLimits, rows: Wholes, _available: Available) -> Ramps:
+def _trapezoid(limits: PathLimits, rows: Wholes, _torques: Torques | None) -> Ramps:
     return trapezoid(
         np.ones(len(rows)), speed=limits.speed, acceleration=limits.acceleration, deceleration=limits.deceleration,
         start_speed=limits.start_speed,
     )  # fmt: skip
 
 
-def _s_curve(limits: PathLimits, rows: Wholes, available: Available) -> Ramps:
+def _s_curve(limits: PathLimits, rows: Wholes, torques: Torques | None) -> Ramps:
     """Lay S-curves; an axis that follows its torque keeps to what it has at every speed up to that of the path."""
-    up, down = available(rows, speed_grid(np.zeros(len(rows)), limits.speed, _SPEEDS))
+    up, down = limits.acceleration, limits.deceleration
+    if torques:
+        has = torques.available(rows, speed_grid(np.zeros(len(rows)), limits.speed, _SPEEDS))
+        up, down = (np.minimum(own, most.min(axis=1)) for own, most in zip((up, down), has, strict=True))
     return s_curve(
-        np.ones(len(rows)), speed=limits.speed, start_speed=limits.start_speed, jerk=limits.jerk,
-        acceleration=np.minimum(limits.acceleration, up.min(axis=1)),
-        deceleration=np.minimum(limits.deceleration, down.min(axis=1)),
+        np.ones(len(rows)), speed=limits.speed, acceleration=up, deceleration=down, start_speed=limits.start_speed,
+        jerk=limits.jerk,
     )  # fmt: skip
 
 
-def _no_ramp(limits: PathLimits, rows: Wholes, _available: Available) -> Ramps:
+def _no_ramp(limits: PathLimits, rows: Wholes, _torques: Torques | None) -> Ramps:
     one, speed = np.ones(len(rows)), limits.speed[:, None]
     still = np.zeros((len(rows), 1))
     return joined(one, np.array((1 / speed, one[:, None])), np.hstack((speed, speed)), (still, 0.0))
 
 
-def _torque(limits: PathLimits, rows: Wholes, available: Available) -> Ramps:
+def _torque(limits: PathLimits, rows: Wholes, torques: Torques | None) -> Ramps:
+    assert torques is not None
     found = []
     for low in range(0, len(rows), _ROWS):
         own = limits.pick(np.arange(low, min(low + _ROWS, len(rows))))
         first = np.minimum(own.start_speed, own.speed)
 
         def has(speeds: Reals, low: int = low, own: PathLimits = own) -> tuple[Reals, Reals]:
-            up, down = available(rows[low : low + _ROWS], speeds)
+            up, down = torques.available(rows[low : low + _ROWS], speeds)
             return np.minimum(up, own.acceleration[:, None]), np.minimum(down, own.deceleration[:, None])
 
         found.append(torque_ramp(np.ones(len(first)), first, own.speed, has))
     return Ramps(np.concatenate([ramps.table for ramps in found], axis=1))
+
+
+_LAYS = (_trapezoid, _no_ramp, _torque, _s_curve)
 
 
 def one_table(count: int, parts: list[tuple[Wholes, Ramps]]) -> Ramps:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from itertools import groupby
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -15,9 +15,10 @@ from kivant.core.motion.tool_pace import Courses, paces
 from kivant.core.path import Path
 
 if TYPE_CHECKING:
-    from kivant.core.motion.routine import Commands
+    from kivant.core.motion.commanded import Commands
 
 _SAME = 1e-6  # of a limit: by rounding only
+_GENTLER, _MORE = 8, 0.98  # how often ramps are made gentler, and what else is taken then
 _LEAST = 0.01  # of the acceleration of the tool: what has to be left for ramps
 
 
@@ -26,6 +27,28 @@ class Held(NamedTuple):
 
     faults: list[RowFault]
     shares: dict[int, float]
+
+
+def within_tool(
+    machine: Machine, found: Commands, checkpoint: Callable[[], None], again: Callable[[Mapping[int, float]], Commands]
+) -> Commands:
+    """Return what a routine commands, with spins in which the tool keeps to its limits, or their faults.
+
+    `again` commands it anew, with shares of the accelerations of spins, by their first row.
+    """
+    shares: dict[int, float] = {}
+    for rounds in range(_GENTLER + 1):
+        if found.spins.faults:
+            break
+        held = held_to_tool(machine, found, checkpoint)
+        if len(held.shares) < len(held.faults) or (held.faults and rounds == _GENTLER):
+            found.spins = found.spins._replace(faults=held.faults)
+        elif held.shares:  # the ramps of these spins are made gentler
+            shares |= {head: shares.get(head, 1.0) * _MORE * share for head, share in held.shares.items()}
+            found = again(shares)
+        else:
+            break
+    return found
 
 
 def held_to_tool(machine: Machine, found: Commands, checkpoint: Callable[[], None]) -> Held:

@@ -19,7 +19,7 @@ from kivant.core.path import Path
 from kivant.core.quantity import as_decimal
 
 if TYPE_CHECKING:
-    from kivant.core.motion.routine import Commands
+    from kivant.core.motion.commanded import Commands
 
 _GRAIN = Decimal("1e-9")  # of an axis unit, to which the end of a line is told
 _PLACE = Decimal("1e-12")

@@ -74,9 +74,8 @@ class StepTrain:
 
     def __init__(self, ends: Ends, segments: SegmentColumns, count: int) -> None:
         """Take where the motor stands before and after all moves, their segments and the number of steps."""
-        self.ends, self.count = ends, count
         # As columns for work in bulk, and the latest few as rows for one step, where an array is slower.
-        self._segments = segments
+        self.ends, self.count, self._segments = ends, count, segments
         self._rows: dict[int, SegmentRow] = {}
         self._firsts = memoryview(segments.first.data)
 

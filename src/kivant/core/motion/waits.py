@@ -28,9 +28,8 @@ def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, drivers: 
         For each move the row before which is waited: where rows follow one another without a stop, the first.
     begin_s : array, s
         When each move would begin without any waits.
-    drivers : array, shape (axes, 3)
-        What each driver needs before the first step and between two steps in opposite directions, s, and how many
-        steps/s its axis makes at the most.
+    drivers : array, shape (3, axes)
+        As in `Abilities`.
     """
     own = moves.steps.nonzero()[0]  # shares that take steps
     axis, sign = moves.axis[own], moves.sign[own]
@@ -39,15 +38,15 @@ def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, drivers: 
     turned = opens.copy()
     turned[1:] |= sign[1:] != sign[:-1]
     turns = turned.nonzero()[0]
-    opens, driver, here, before = opens[turns], drivers[axis[turns]], own[turns], own[turns - 1]
-    wanted = np.where(opens, driver[:, 0], driver[:, 1])
+    opens, here, before = opens[turns], own[turns], own[turns - 1]
+    set_up, gap, fastest = drivers.take(axis[turns], axis=1)
+    wanted = np.where(opens, set_up, gap)
     # An axis that goes from step to step as fast as it can takes that long in most cases: nothing else is looked at.
     apart = moves.to_first[here] + np.where(opens, 0.0, moves.rest[before])
-    close = (apart < _ALMOST * wanted * driver[:, 2]).nonzero()[0]
-    count = len(close)
-    if not count:
+    close = (apart < _ALMOST * wanted * fastest).nonzero()[0]
+    if not len(close):
         return {}
-    opens, wanted, here, before = opens[close], wanted[close], here[close], before[close]
+    count, opens, wanted, here, before = len(close), opens[close], wanted[close], here[close], before[close]
     # The first step, and the one before.
     numbers = np.concatenate((moves.upto[here] - moves.steps[here], moves.upto[before] - 1.0)).astype(np.int64)
     which, move = cut.segments.first.searchsorted(numbers, "right") - 1, moves.move[np.concatenate((here, before))]

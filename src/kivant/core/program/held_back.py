@@ -15,8 +15,8 @@ from msgspec.structs import replace
 from kivant.core.machine.parts import Machine, shape_of
 from kivant.core.machine.tool import bounded_tool_of, tool_of
 from kivant.core.motion.blocks import Each
+from kivant.core.motion.commanded import Commands
 from kivant.core.motion.rates import Rates, rates_of
-from kivant.core.motion.routine import Commands
 from kivant.core.program.path_times import RowTime, RowWays, path_seconds
 from kivant.core.travel.conversion import steps_per_unit
 

@@ -10,9 +10,9 @@ import numpy as np
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import tool_of
 from kivant.core.motion.blocks import Move
+from kivant.core.motion.commanded import Commands
 from kivant.core.motion.cubic_course import Cubics
 from kivant.core.motion.line_limits import LineLimits, line_limits
-from kivant.core.motion.routine import Commands
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.straight import cubics_along
 from kivant.core.motion.tool_line import Line

@@ -7,8 +7,8 @@ from functools import partial
 
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import tool_of
+from kivant.core.motion.commanded import Commands
 from kivant.core.motion.line_limits import LineLimits, line_limits
-from kivant.core.motion.routine import Commands
 from kivant.core.motion.straight import cubics_along
 from kivant.core.motion.tool_line import Line
 from kivant.core.program.path_times import tabulated

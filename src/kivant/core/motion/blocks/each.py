@@ -22,7 +22,7 @@ class Each(Paced, frozen=True, kw_only=True):
 
 
 def _lay(block: Each, rows: Rows) -> None:
-    rows.move(block.to, block.by, block.factor, together=False)
+    rows.move_apart(block.to, block.by, block.factor)
 
 
 EACH = BlockKind(

@@ -50,28 +50,23 @@ BLOCKS: dict[str, BlockKind] = {}
 
 
 class Rows(Protocol):
-    """What blocks are laid into, one behind the other: a row is what axes do at once.
+    """What blocks are laid into, one behind the other: a row is what axes do at once."""
 
-    ``names`` are those of all axes, ``poses`` all poses by name.
-    """
-
-    names: Sequence[str]
-    poses: Mapping[str, Targets]
+    @property
+    def poses(self) -> Mapping[str, Targets]:
+        """All poses by name."""
 
     def rest(self, seconds: float) -> None:
         """Let all axes rest for so many seconds."""
 
-    def move(
-        self, to: Targets | None, by: Targets | None, speed_factor: float, *, together: bool = True,
-        straight: bool = False,
-    ) -> None:  # fmt: skip
-        """Move axes straight and together, or each by itself: `to` positions, or `by` so much from where they were.
+    def move(self, to: Targets | None, by: Targets | None, speed_factor: float) -> int:
+        """Move axes straight and together: `to` positions, or `by` so much from where they were; return the row."""
 
-        With `straight` it is the tool that goes straight.
-        """
+    def move_apart(self, to: Targets | None, by: Targets | None, speed_factor: float) -> None:
+        """Move axes each by itself."""
 
-    def tool_targets(self, place: Targets) -> Targets | None:
-        """Return the positions that put the tool at a place; None, and a fault of the next row, if none do."""
+    def move_to(self, place: Targets, speed_factor: float, *, straight: bool) -> None:
+        """Move the tool to a place, straight if wanted; where no positions put it there, that is a fault of the row."""
 
     def spin(self) -> None:
         """Turn axes at speeds; what lies between two of them is found when all are laid."""

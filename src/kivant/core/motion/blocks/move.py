@@ -32,9 +32,9 @@ class Move(Paced, frozen=True, kw_only=True):
 
 def _lay(block: Move, rows: Rows) -> None:
     if block.tool is not None:
-        rows.move(rows.tool_targets(block.tool), None, block.factor, straight=bool(block.straight))
-        return
-    rows.move(block.to if block.pose is None else rows.poses[block.pose], block.by, block.factor)
+        rows.move_to(block.tool, block.factor, straight=bool(block.straight))
+    else:
+        rows.move(block.to if block.pose is None else rows.poses[block.pose], block.by, block.factor)
 
 
 def _words(block: Move, names: Mapping[str, str]) -> str:

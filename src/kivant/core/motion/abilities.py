@@ -1,0 +1,116 @@
+"""Abilities: what all axes of a machine can do, in columns, as planning needs it; a machine remembers its own."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from fractions import Fraction
+from typing import NamedTuple
+
+import numpy as np
+
+from kivant.core.drive.drivers import driver_kind, switches_off
+from kivant.core.errors import Fault
+from kivant.core.machine.parts import Axis, Machine, shape_of
+from kivant.core.motion.plan import PlanError
+from kivant.core.motion.rates import Rates, pauses_of, rates_of
+from kivant.core.motion.segment import Reals
+from kivant.core.motion.torque_ramp import Pull
+from kivant.core.motor.pulling import pulls_of
+from kivant.core.path import axis_path
+from kivant.core.travel.conversion import steps_per_unit
+from kivant.core.travel.play import Play, play_of
+
+_KEY = "abilities"
+
+
+class Abilities(NamedTuple):
+    """What the axes of a machine can do; distances in steps.
+
+    Parameters
+    ----------
+    ratios : sequence of Fraction
+        Steps for one axis unit.
+    rates : array, shape (6, axes)
+        Its rows are those of `Rates`.
+    drivers : array, shape (3, axes)
+        What each driver needs before the first step and between two steps in opposite directions, s, and the greatest
+        speed of its axis.
+    lead_in_s : float, s
+        Until all drivers are enabled.
+    switches_off : sequence of bool
+        Whether power is taken away at rest.
+    plays : sequence of Play
+    has_play : bool
+        Whether any axis has some.
+    avoid : mapping of axis to bands
+        Speeds, (low, high), that it is never to stay in.
+    pulls : mapping of axis to a pair of Pull
+        What an axis that follows its torque has forwards and backwards.
+    """
+
+    ratios: Sequence[Fraction]
+    rates: Reals
+    drivers: Reals
+    lead_in_s: float
+    switches_off: Sequence[bool]
+    plays: Sequence[Play]
+    has_play: bool
+    avoid: Mapping[int, Sequence[tuple[float, float]]]
+    pulls: Mapping[int, tuple[Pull, Pull]]
+
+
+def abilities_of(machine: Machine) -> Abilities:
+    """Return what the axes of a machine can do.
+
+    Raises
+    ------
+    PlanError
+        If a sequence turns no rotor, or an axis is to follow its torque and has none to spare.
+    """
+    known: Abilities | None = machine.__dict__.get(_KEY)
+    if known is None:
+        known = machine.__dict__[_KEY] = _abilities_of(machine)
+    return known
+
+
+def rates_table(rates: Sequence[Rates]) -> Reals:
+    """Return what axes can do as a table, of which the rows are those of `Rates`; shape (6, axes)."""
+    return np.array(rates, np.float64).reshape(-1, len(Rates._fields)).T
+
+
+def _abilities_of(machine: Machine) -> Abilities:
+    axes = machine.axes
+    for index, axis in enumerate(axes):
+        obstacle = driver_kind(axis.driver).obstacle(axis.driver)
+        if obstacle:
+            place, remedy = axis_path(index, "driver", "sequence"), "Correct its rows, or choose another sequence."
+            raise PlanError(Fault(place, obstacle, remedy))
+    rates, pauses = [rates_of(machine, axis) for axis in axes], [pauses_of(machine, axis) for axis in axes]
+    plays = [play_of(axis) for axis in axes]
+    fastest = [min(own.speed, own.pulse_rate) for own in rates]
+    return Abilities(
+        [steps_per_unit(axis) for axis in axes],
+        rates_table(rates),
+        np.array([[own.set_up_s for own in pauses], [own.gap_s for own in pauses], fastest]),
+        max([own.lead_s for own in pauses], default=0.0),
+        [switches_off(axis.driver) for axis in axes],
+        plays,
+        any(play.steps for play in plays),
+        {index: _bands(axis) for index, axis in enumerate(axes) if axis.limits.avoid},
+        {index: _pulls(machine, index) for index, axis in enumerate(axes) if shape_of(axis.limits) == "torque"},
+    )
+
+
+def _bands(axis: Axis) -> list[tuple[float, float]]:
+    ratio = float(steps_per_unit(axis))
+    return [(low * ratio, high * ratio) for low, high in axis.limits.avoid or ()]
+
+
+def _pulls(machine: Machine, index: int) -> tuple[Pull, Pull]:
+    axis = machine.axes[index]
+    pulls = pulls_of(machine, axis)
+    if any(len(pull.speeds) < 2 for pull in pulls):
+        message = f"The ramps of {axis.name} follow its torque, but with its margin it cannot move its load."
+        remedy = "Lower the load or the margin, raise current or voltage, or choose another shape."
+        raise PlanError(Fault(axis_path(index, "limits", "shape"), message, remedy))
+    return pulls
