@@ -21,6 +21,7 @@ from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.play import Play, play_of
 
 _KEY = "abilities"
+_ROUNDED = 1.001  # what rounding may add to the greatest speed
 
 
 class Abilities(NamedTuple):
@@ -32,9 +33,9 @@ class Abilities(NamedTuple):
         Steps for one axis unit.
     rates : array, shape (6, axes)
         Its rows are those of `Rates`.
-    drivers : array, shape (3, axes)
-        What each driver needs before the first step and between two steps in opposite directions, s, and the greatest
-        speed of its axis.
+    drivers : array, shape (4, axes)
+        What each driver needs before the first step and between two steps in opposite directions, s, what its axis
+        surely is no faster than, and how far it goes at the most in the longer of the two times.
     lead_in_s : float, s
         Until all drivers are enabled.
     switches_off : sequence of bool
@@ -87,11 +88,14 @@ def _abilities_of(machine: Machine) -> Abilities:
             raise PlanError(Fault(place, obstacle, remedy))
     rates, pauses = [rates_of(machine, axis) for axis in axes], [pauses_of(machine, axis) for axis in axes]
     plays = [play_of(axis) for axis in axes]
-    fastest = [min(own.speed, own.pulse_rate) for own in rates]
+    waiting = [
+        (own.set_up_s, own.gap_s, top, max(own.set_up_s, own.gap_s) * top)
+        for own, top in zip(pauses, [_ROUNDED * min(own.speed, own.pulse_rate) for own in rates], strict=True)
+    ]
     return Abilities(
         [steps_per_unit(axis) for axis in axes],
         rates_table(rates),
-        np.array([[own.set_up_s for own in pauses], [own.gap_s for own in pauses], fastest]),
+        np.array(waiting).reshape(-1, 4).T,
         max([own.lead_s for own in pauses], default=0.0),
         [switches_off(axis.driver) for axis in axes],
         plays,

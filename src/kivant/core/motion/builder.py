@@ -95,17 +95,19 @@ def _set_on_clock(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> 
 def _trains(layout: Layout, pieces: Cut) -> list[StepTrain]:
     positions, offsets = layout.loose.positions, layout.loose.offsets
     bounds = layout.moves.axis[pieces.owner].searchsorted(np.arange(len(positions.bounds))).tolist()
-    steps = np.append(pieces.segments.first, layout.moves.every)[bounds].tolist()
-    found = []
-    parts = zip(pairwise(positions.bounds.tolist()), pairwise(bounds), pairwise(steps), strict=True)
-    for (start, end), (low, high), (before, after) in parts:
+    counts = np.bincount(layout.moves.axis, layout.moves.steps, len(bounds) - 1).astype(np.int64).tolist()
+    found, before = [], 0
+    for (start, end), (low, high), count in zip(
+        pairwise(positions.bounds.tolist()), pairwise(bounds), counts, strict=True
+    ):
         own: SegmentColumns = Segment._make([column[low:high] for column in pieces.segments])
         for numbers in (own.first, own.base):
             numbers -= before  # of the axis, no longer of all
         both = slice(start, end, max(end - start - 1, 1))
         tool = Exact._make([column[both].copy() for column in positions.steps])  # a view would keep all
         ends = Ends(tool, (int(offsets[start]), int(offsets[end - 1])))
-        found.append(StepTrain(ends, own, after - before))
+        found.append(StepTrain(ends, own, count))
+        before += count
     return found
 
 

@@ -30,8 +30,8 @@ def on_clock(begin_s: float, durations_s: Reals, waits_s: Mapping[int, float]) -
     spans[:1, 0] = begin_s
     if waits_s:
         spans[list(waits_s), 0] += list(waits_s.values())
-    fine, coarse = np.modf(spans.ravel() * 2.0**_COARSE)
-    coarse = np.add.accumulate(coarse.astype(np.int64))
-    fine = np.add.accumulate((fine * 2.0**_FINE).astype(np.int64))
-    seconds = coarse * 2.0**-_COARSE + fine * 2.0 ** -(_COARSE + _FINE)
+    scaled = spans.ravel() * 2.0**_COARSE
+    coarse = scaled.astype(np.int64)
+    fine = ((scaled - coarse) * 2.0**_FINE).astype(np.int64)
+    seconds = np.add.accumulate(coarse) * 2.0**-_COARSE + np.add.accumulate(fine) * 2.0 ** -(_COARSE + _FINE)
     return seconds[::2], seconds[1::2]

@@ -43,7 +43,8 @@ def coordinate(
     shares = SpecialShares(special, moves, distances, count) if special else None
     if shares:
         shares.keep_to_pulled(own[0])
-    table = np.full((len(own), count), np.inf)
+    table = np.empty((len(own), count))
+    table.fill(np.inf)
     if tool:
         table[:4] = tool[0], tool[1], tool[1], tool[0]
     # The tightest limit of all shares of a path is its own.

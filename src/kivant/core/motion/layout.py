@@ -18,7 +18,7 @@ from kivant.core.motion.lost_motion import Loose, with_take_ups, without_play
 from kivant.core.motion.plan import PlanError
 from kivant.core.motion.positions import Positions, positions_of
 from kivant.core.motion.ramp import Ramps
-from kivant.core.motion.segment import Reals, Wholes
+from kivant.core.motion.segment import NO_ROWS, Reals, Wholes
 from kivant.core.motion.spins import Share
 from kivant.core.path import Path
 
@@ -68,15 +68,17 @@ def layout_of(machine: Machine, routine: Routine, commanded: Commands, senses: M
     positions = positions_of([own.keys for own in targets], [own.values for own in targets], able.ratios)
     if positions.steps.over.dtype == object:  # 64 bits hold nothing that is too far away
         _refuse_far(machine, routine, positions, commanded)
-    heads = np.arange(len(commanded.places))
-    heads[[*spins.heads]] = [*spins.heads.values()]
+    heads, spinning, apart = np.arange(len(commanded.places)), NO_ROWS, np.asarray(commanded.apart)
+    if spins.heads:
+        spinning = np.array([*spins.heads])
+        heads[spinning] = [*spins.heads.values()]
     if able.has_play:
         now = [senses.get(axis.name, play.first) for axis, play in zip(machine.axes, able.plays, strict=True)]
         loose = with_take_ups(able.plays, now, positions, heads)
     else:
         loose = without_play(positions, heads)
-    apart, spinning = loose.own[commanded.apart], loose.own[[*spins.heads]]
-    moves, rows = axis_moves(loose.positions, loose.offsets, len(loose.origin), apart, spinning)
+    own = loose.own
+    moves, rows = axis_moves(loose.positions, loose.offsets, len(loose.origin), own[apart], own[spinning])
     return Layout(moves, rows, loose, [*chain.from_iterable(spins.shares)])
 
 

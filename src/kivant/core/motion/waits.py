@@ -14,8 +14,6 @@ import numpy as np
 from kivant.core.motion.axis_move import AxisMoves, Cut
 from kivant.core.motion.segment import Reals, Segment, Wholes, instants_of
 
-_ALMOST = 1.001  # what rounding may add to the greatest speed
-
 
 def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, drivers: Reals) -> dict[int, float]:
     """Return how long to wait before which rows, s.
@@ -31,6 +29,9 @@ def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, drivers: 
     drivers : array, shape (3, axes)
         As in `Abilities`.
     """
+    # An axis that goes up to its first step as fast as it can takes long enough in most cases.
+    if not np.count_nonzero(moves.to_first < drivers[3][moves.axis]):
+        return {}
     own = moves.steps.nonzero()[0]  # shares that take steps
     axis, sign = moves.axis[own], moves.sign[own]
     opens = np.empty(len(own), np.bool_)
@@ -39,11 +40,11 @@ def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, drivers: 
     turned[1:] |= sign[1:] != sign[:-1]
     turns = turned.nonzero()[0]
     opens, here, before = opens[turns], own[turns], own[turns - 1]
-    set_up, gap, fastest = drivers.take(axis[turns], axis=1)
+    set_up, gap, fastest, _way = drivers.take(axis[turns], axis=1)
     wanted = np.where(opens, set_up, gap)
-    # An axis that goes from step to step as fast as it can takes that long in most cases: nothing else is looked at.
+    # Nor is looked at what goes long enough from step to step.
     apart = moves.to_first[here] + np.where(opens, 0.0, moves.rest[before])
-    close = (apart < _ALMOST * wanted * fastest).nonzero()[0]
+    close = (apart < wanted * fastest).nonzero()[0]
     if not len(close):
         return {}
     count, opens, wanted, here, before = len(close), opens[close], wanted[close], here[close], before[close]
