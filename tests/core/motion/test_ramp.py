@@ -7,7 +7,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kivant.core.motion.coordination import coordinate, rates_table
+from kivant.core.motion.abilities import rates_table
+from kivant.core.motion.coordination import coordinate
 from kivant.core.motion.ramp import Ramps, trapezoid
 from kivant.core.motion.rates import Rates
 from kivant.core.motion.segment import Reals

@@ -205,10 +205,12 @@ class Spins(unittest.TestCase):
         lift = made.axis("Lift")
         self.assertAlmostEqual(float(lift.train.speed(0.9)) / float(lift.steps_per_unit), 100, places=6)
         self.assertLess(lift.peak_acceleration, 4000 * (1 + 1e-9))
-        fast = (Spin(speeds={"Lift": D(149)}, seconds=1.0),)
-        weak = replace(axis, load=Load(inertia_kgm2=2e-5, friction_torque_nm=0.2))
-        with self.assertRaisesRegex(PlanError, "by its torque, is"):
-            plan(machine(weak, blocks=fast))
+        fast = (Spin(speeds={"Lift": D(400)}, seconds=1.0),)
+        for friction, refused in ((0.1, "by its torque, is"), (0.2, "with its margin it cannot move its load")):
+            weak = replace(axis, load=Load(inertia_kgm2=2e-5, friction_torque_nm=friction))
+            weak = replace(weak, limits=limits(500, 4000, shape="torque"))
+            with self.assertRaisesRegex(PlanError, refused):
+                plan(machine(weak, blocks=fast))
 
     def test_a_row_too_long_for_a_limit_is_told_where_it_passes_it(self):
         own = machine(screw_axis("Lift", limits=limits(max=D(30))))

@@ -33,6 +33,11 @@ class Laying(Struct, dict=True):
     reached: dict[tuple[tuple[str, Decimal], ...], Targets] = field(default_factory=dict)
 
     @cached_property
+    def names(self) -> Sequence[str]:
+        """The names of all axes."""
+        return [axis.name for axis in self.machine.axes]
+
+    @cached_property
     def poses(self) -> Mapping[str, Targets]:
         """All poses by name."""
         return {pose.name: pose.at for pose in self.machine.poses or ()}
@@ -77,14 +82,15 @@ class Laying(Struct, dict=True):
 
     def move(self, to: Targets | None, by: Targets | None, speed_factor: float) -> int:
         """Move axes straight and together, and return the row."""
-        row = self.found.places.add_row()
+        row, adding = self.found.places.add_row(), self._adding
         if speed_factor != 1.0:
             self.found.factors.add(row, speed_factor)
         for key, targets in ((2 * row, to), (2 * row + 1, by)):
-            for name, value in (targets or {}).items():
-                add_key, add_value = self._adding[name]
-                add_key(key)
-                add_value(value)
+            if targets:
+                for name, value in targets.items():
+                    add_key, add_value = adding[name]
+                    add_key(key)
+                    add_value(value)
         return row
 
     def move_apart(self, to: Targets | None, by: Targets | None, speed_factor: float) -> None:

@@ -53,6 +53,10 @@ class Rows(Protocol):
     """What blocks are laid into, one behind the other: a row is what axes do at once."""
 
     @property
+    def names(self) -> Sequence[str]:
+        """The names of all axes."""
+
+    @property
     def poses(self) -> Mapping[str, Targets]:
         """All poses by name."""
 
