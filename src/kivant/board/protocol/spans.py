@@ -24,6 +24,7 @@ LONGEST_S = 0.25
 _CHUNK = 2048  # spans that are cut at a time
 _SAME_TICK = 1e-6  # a time so near to a tick is on it: a sum of rounded durations
 _MOST_OFF = 2.0**-24  # steps: by how much a span may be off the plan at a tick; at 0.01 steps/s, 6 us
+_SLOW_HZ = 1.0  # steps/s: below it, a step has a tick of its own
 _MOST_SHARE = 1000.0
 _MOST_CUBIC, _LEAST_CUBIC = 2.0**-10, 2.0**-17  # steps: by how much a quadratic may be off a piece with jerk
 _LATE_S = 8e-6  # by how much steps may be late for that, as long as it is not less than the least
@@ -59,15 +60,24 @@ def spans(plan: Plan) -> Iterator[Span]:
 
 
 def _grid(plan: Plan) -> Wholes:
-    """Return the ticks on both sides of each change of acceleration, and between them where they are far apart."""
+    """Return the ticks on both sides of each change of acceleration, and between them where they are far apart.
+
+    A step at which an axis hardly moves has a tick of its own: where a position is off by next to nothing, it would
+    come much too early or late.
+    """
     hz = plan.machine.board.tick_hz
     times = np.concatenate(([0.0, plan.duration], *(axis.train.corners()[0] for axis in plan.axes)))
     ticks = np.unique(times) * hz
-    near = np.rint(ticks)
-    on = np.abs(ticks - near) <= _SAME_TICK + 4 * np.spacing(ticks)
-    corners = np.unique(np.concatenate((np.where(on, near, np.floor(ticks)), np.where(on, near, np.ceil(ticks)))))
+    slow = np.maximum(_tick_of(np.concatenate([axis.train.slow_instants(_SLOW_HZ) for axis in plan.axes]) * hz), 1)
+    corners = np.unique(np.concatenate((-_tick_of(-ticks), _tick_of(ticks), slow - 1, slow)))
     most = max(min(MOST_TICKS, int(LONGEST_S * hz)), 1)
     return _parted(corners, np.ceil(np.diff(corners) / most))
+
+
+def _tick_of(ticks: Reals) -> Reals:
+    """Return the whole tick at which, or before which, times in ticks are."""
+    near = np.rint(ticks)
+    return np.where(np.abs(ticks - near) <= _SAME_TICK + 4 * np.spacing(np.abs(ticks)), near, np.ceil(ticks))
 
 
 def _parted(ends: Reals, parts: Reals) -> Wholes:
@@ -95,8 +105,8 @@ class _Cut(NamedTuple):
         grid = _refined(axes, grid, hz)
         ticks, times = np.diff(grid), grid / hz
         positions = np.stack([axis.train.ideal(times) for axis in axes])
-        # A step that falls on a tick is counted there, however its instant was rounded.
-        later = times + (2 * _SAME_TICK + 8 * np.spacing(times * hz)) / hz
+        # A step that falls on a tick is counted there, however its instant was rounded; none is before the first one.
+        later = np.where(grid > 0, times + (2 * _SAME_TICK + 8 * np.spacing(times * hz)) / hz, -1.0)
         counts = np.stack([axis.train.steps_at(later) for axis in axes])
         middle = np.stack([axis.train.ideal((times[:-1] + times[1:]) / 2) for axis in axes])
         bend = positions[:, :-1] - 2 * middle + positions[:, 1:]

@@ -20,6 +20,7 @@ from kivant.core.motion.segment import (
     SegmentRow,
     Wholes,
     instant_on,
+    instants_of,
     speed_on,
     way_on,
 )
@@ -29,6 +30,7 @@ BYTES_PER_STEP = 9
 """Memory of one step of a train: an instant (float64) and a sign (int8)."""
 
 _MOST_ROWS = 64  # segments kept as rows
+_DOUBTFUL = 1e-6  # steps: so near to where a step is crossed its instant is looked at
 
 
 def _pick(p: SegmentColumns, which: Wholes) -> SegmentColumns:
@@ -123,13 +125,6 @@ class StepTrain:
         """Return the direction of step number `step`, counted from 0: +1 or -1."""
         return self._of_step(step).sign
 
-    def ticks(self, tick_hz: int) -> Wholes:
-        """Return the instants as whole ticks: each rounded for itself, so that no error grows."""
-        instants = self.instants()
-        np.multiply(instants, tick_hz, out=instants)
-        np.rint(instants, out=instants)
-        return instants.astype(np.int64)
-
     def _index_at(self, times: Any) -> Any:
         """Return the segment on or behind which a time lies, or each of many; -1 before all."""
         return self._segments.begin_s.searchsorted(times, side="right") - 1
@@ -154,17 +149,40 @@ class StepTrain:
         return float(self._anchors[index] + way_on(p, away))
 
     def steps_at(self, times_s: Reals) -> Wholes:
-        """Return the position in whole steps at `times_s`, same shape; exact wherever a move ends."""
+        """Return the position in whole steps at `times_s`, shape (n,): after all steps up to and including them."""
         if not len(self._firsts):
             return np.full(times_s.shape, self._positions[0])
         index = self._index_at(times_s)
         inside = np.maximum(index, 0)
-        ideal, sign = self.ideal(times_s), self._segments.sign[inside]
-        crossed = np.where(sign > 0, np.floor(ideal + 0.5), np.ceil(ideal - 0.5)).astype(np.int64)
-        begin, end = self._positions[inside], self._positions[index + 1]
-        # A rounded position may lie this side of a step that is the last of its segment.
-        within = np.where(times_s < self._segments.end_s[inside], crossed, end)
-        return np.where(index < 0, begin, np.clip(within, np.minimum(begin, end), np.maximum(begin, end)))
+        p, count, begin = _pick(self._segments, inside), self._counts[inside], self._positions[inside]
+        gone = p.sign * (self.ideal(times_s) - begin) + 0.5
+        taken = np.where(times_s < p.end_s, np.clip(np.floor(gone), 0, count), count).astype(np.int64)
+        # Where an axis hardly moves, a rounded position does not tell whether a step was taken: its instant does.
+        next_to = np.rint(gone)
+        doubtful = (np.abs(gone - next_to) < _DOUBTFUL + 4 * np.spacing(np.abs(begin) + gone)) & (next_to >= 1)
+        own = (doubtful & (next_to <= count) & (index >= 0)).nonzero()[0]
+        steps = next_to[own].astype(np.int64) - 1
+        taken[own] = steps + (instants_of(_pick(p, own), p.first[own] + steps) <= times_s[own])
+        counted: Wholes = np.where(index < 0, begin, begin + p.sign * taken)
+        return counted
+
+    def slow_instants(self, speed: float) -> Reals:
+        """Return when those steps happen at which the axis is slower than a speed, steps/s; in no order.
+
+        Among them are those that fall on the anchor of a segment, as at a jump from standstill or to it.
+        """
+        slow = ((self._segments.speed < speed) | (self._segments.near < _DOUBTFUL)).nonzero()[0]
+        p, count = _pick(self._segments, slow), self._counts[slow]
+        rest = np.maximum(speed - p.speed, 0.0)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            # When the speed is reached, from the anchor on; a jerk that takes the acceleration away may not let it be.
+            away = 2 * rest / (p.acceleration + np.sqrt(p.acceleration * p.acceleration + 2 * p.jerk * rest))
+        away = np.where(rest > 0.0, np.fmin(away, p.end_s - p.begin_s), 0.0)
+        steps = np.clip(np.floor(np.abs(way_on(p, away)) + _DOUBTFUL - p.near) + 1, 0, count).astype(np.int64)
+        which = np.arange(len(slow)).repeat(steps)
+        number = np.arange(len(which)) - (np.cumsum(steps) - steps)[which]
+        own = _pick(p, which)
+        return instants_of(own, own.base + own.forward * number)
 
     def speed(self, times_s: Reals | float) -> Reals:
         """Return the commanded speed at `times_s` with its sign, in steps/s, same shape; 0 at rest."""
