@@ -118,9 +118,10 @@ def _spread(line: Line, limits: LineLimits, factor: float, laid: tuple[Reals, Re
 
     Over how much time is tried; the fastest is taken, once all limits are kept.
     """
-    jerky = np.isfinite(limits.jerk)
-    rates = np.maximum(limits.acceleration, limits.deceleration)
-    whole = float((np.where(np.isfinite(rates), rates, 0.0) / limits.jerk)[jerky].max())
+    every = np.maximum(limits.acceleration, limits.deceleration), limits.speeds(factor), limits.jerk
+    rates, speeds, jerks = (column[np.isfinite(limits.jerk)] for column in every)
+    # As long as it takes to its acceleration, or to the one with which it has come to half of its speed.
+    whole = float(np.minimum(rates / jerks, np.sqrt(speeds / jerks)).max())
     seconds = float(laid[2].sum())
     best: tuple[float, Cubics] | None = None
     for part in _SHARES:
