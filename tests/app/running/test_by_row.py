@@ -3,17 +3,21 @@
 import threading
 import unittest
 
+from msgspec.structs import replace
+
 from kivant.app.document.examples import load_example
 from kivant.app.running.by_row import MOST_WAITING, ByRow
 from kivant.board.standin.server import BoardServer
+from kivant.core.geometry.cylindrical import Cylindrical, CylindricalAxes
+from kivant.core.machine import Machine
 from tests.patience import wait_until
 
 RIG = load_example()
 
 
 class Rows(unittest.TestCase):
-    def held(self, axis: int, row: int, address: str | None = None) -> ByRow:
-        run = ByRow(RIG, axis, row, (5, 5, 5, 5), address)
+    def held(self, axis: int, row: int, address: str | None = None, machine: Machine = RIG) -> ByRow:
+        run = ByRow(machine, axis, row, (5, 5, 5, 5), address)
         self.thread = threading.Thread(target=run.execute, name="run")
         self.thread.start()
         self.addCleanup(self.thread.join)
@@ -23,8 +27,11 @@ class Rows(unittest.TestCase):
         return run
 
     def test_each_press_is_a_row(self):
-        for axis, row, presses in ((0, 6, (1, 1, 1, -1)), (3, 2, (-1, -1, 1)), (1, 0, (1,) * 5)):
-            run = self.held(axis, row)
+        carried = replace(RIG, geometry=Cylindrical(axes=CylindricalAxes(turn="Wheel", reach="Reach", z="Lift")))
+        for machine, axis, row, presses in (
+            (RIG, 0, 6, (1, 1, 1, -1)), (RIG, 3, 2, (-1, -1, 1)), (RIG, 1, 0, (1,) * 5), (carried, 0, 6, (1, -1, -1)),
+        ):  # fmt: skip
+            run = self.held(axis, row, machine=machine)
             self.assertTrue(all(run.step(way) for way in presses))
             wanted = 5 + sum(presses)
             sent = f"counts to {wanted}"

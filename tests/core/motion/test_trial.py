@@ -5,9 +5,11 @@ from decimal import Decimal
 
 from msgspec.structs import replace
 
-from kivant.app.document.examples import load_example
+from kivant.app.document.examples import SEEDLING_SETTER, load_example
 from kivant.core.motion.trial import trial_move
 from kivant.core.plan import PlanError
+from kivant.core.ramps.speed_change import speed_change
+from kivant.core.travel.conversion import steps_per_unit
 from tests.machines import machine, move, screw_axis
 
 RIG = load_example()
@@ -35,6 +37,15 @@ class Trials(unittest.TestCase):
         heavy = replace(RIG.axes[LIFT], margin=99.0, limits=replace(RIG.axes[LIFT].limits, shape="torque"))
         with self.assertRaisesRegex(PlanError, r"axes\[1\].limits.shape: .*cannot move its load"):
             trial_move(replace(RIG, axes=(RIG.axes[0], heavy)), LIFT, Decimal(5))
+
+    def test_an_axis_that_carries_a_tool_is_tried_by_itself(self):
+        arm = load_example(SEEDLING_SETTER)
+        for index, axis in enumerate(arm.axes):
+            found = trial_move(arm, index, Decimal(30))
+            self.assertEqual(found.axis.steps, round(30 * steps_per_unit(axis)))
+            self.assertLessEqual(found.axis.peak_speed, axis.limits.speed * (1 + 1e-9))
+            change = speed_change(arm, index, 0.0, axis.limits.speed)
+            self.assertAlmostEqual(change.axis.peak_speed, axis.limits.speed)
 
     def test_a_trial_move_leaves_routines_out(self):
         long = machine(screw_axis(), blocks=(move(to={"Lift": "5"}),) * 1000)

@@ -20,6 +20,7 @@ from kivant.board.protocol.spans import spans
 from kivant.core.drive.drivers import OwnSequence, driver_kind
 from kivant.core.errors import KivantError
 from kivant.core.machine import Axis, Machine
+from kivant.core.machine.parts import alone
 from kivant.core.motion.builder import plan
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.conversion import steps_per_unit
@@ -101,19 +102,19 @@ class ByRow:
 
     def _hold(self, address: str) -> None:
         axis = _from_row(self._machine.axes[self.index], self._row)
-        alone = replace(self._machine, axes=(axis,), routines=())
+        own = alone(self._machine, axis)
         with Link(address, self.log.add) as link:
             client = Client(link)
-            client.set_up(alone, (0,), _WATCHDOG_S)
+            client.set_up(own, (0,), _WATCHDOG_S)
             self._publish(phase="holding", board=address, counts=self._counts)
             try:
                 while not self._ended.is_set():
-                    self._obey(client, alone)
+                    self._obey(client, own)
             finally:
                 client.cut_power()
                 client.counts()  # answered once the power is off
 
-    def _obey(self, client: Client, alone: Machine) -> None:
+    def _obey(self, client: Client, own: Machine) -> None:
         try:
             direction = self._orders.get(timeout=0.05)
         except queue.Empty:
@@ -121,13 +122,13 @@ class ByRow:
         if self._ended.is_set():
             return
         (here,) = client.counts()
-        axis = alone.axes[0]
+        axis = own.axes[0]
         ratio = steps_per_unit(axis)
         places = ({axis.name: as_decimal((here + direction) / ratio)}, {axis.name: as_decimal(here / ratio)})
         free: Any = replace(
             axis, limits=replace(axis.limits, min=None, max=None, wrap=None)
         )  # by hand a row has no position
-        made = plan(replace(alone, axes=(free,)), own_move(*places))
+        made = plan(replace(own, axes=(free,)), own_move(*places))
         client.brake()  # at rest this only forgets the motion before
         client.append(list(spans(made)))
         client.end()

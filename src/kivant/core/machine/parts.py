@@ -14,6 +14,7 @@ from decimal import Decimal
 from typing import Annotated, Any, Literal, Protocol, TypeVar
 
 from msgspec import field
+from msgspec.structs import replace
 
 from kivant.core.bounds import Ge, Gt, Le, MaxLen
 from kivant.core.drive.drivers import DRIVERS, Driver, Winding
@@ -308,6 +309,11 @@ class Machine(Part, frozen=True, kw_only=True, dict=True):
             If the machine has no such routine.
         """
         return find_named(self.routines, name)
+
+
+def alone(machine: Machine, axis: Axis) -> Machine:
+    """Return a machine of one axis, without all that could name others: geometry, poses and routines."""
+    return replace(machine, axes=(axis,), geometry=None, poses=None, routines=())
 
 
 def start_of(routine: Routine) -> Mapping[str, Decimal]:

@@ -12,7 +12,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from kivant.core.machine.parts import Machine, Routine
+from kivant.core.machine.parts import Machine, Routine, alone
 from kivant.core.motion.blocks import Move
 from kivant.core.motion.builder import plan
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError
@@ -101,11 +101,10 @@ def trial_move(
     """
     axis = machine.axes[index]
     free = replace(axis, limits=replace(axis.limits, min=None, max=None))
-    alone = replace(machine, axes=(free,), routines=())
     moves = (Move(by={axis.name: distance}),) if distance else ()
     routine = Routine(name="trial move", blocks=moves)
     try:
-        made = plan(alone, routine, most_bytes=MOST_BYTES, trusted=True, checkpoint=checkpoint)
+        made = plan(alone(machine, free), routine, most_bytes=MOST_BYTES, trusted=True, checkpoint=checkpoint)
     except PlanError as error:
         raise PlanError(*(replace(fault, place=_of_axis(fault.place, index)) for fault in error.faults)) from None
     return TrialMove(made, distance, pulse_rate(machine, axis))

@@ -6,10 +6,9 @@ from decimal import Decimal
 from fractions import Fraction
 
 import numpy as np
-from msgspec.structs import replace
 
 from kivant.core.errors import Fault
-from kivant.core.machine.parts import Axis, Machine, Routine, shape_of
+from kivant.core.machine.parts import Axis, Machine, Routine, alone, shape_of
 from kivant.core.motion.axis_move import axis_moves, cut
 from kivant.core.motion.blocks import Move
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
@@ -100,10 +99,10 @@ def _trial(machine: Machine, axis: Axis, ramps: Ramps, speeds: tuple[float, floa
     moves, _rows = axis_moves(positions, np.zeros(2, np.int64), 1)
     pieces = cut(moves, share)
     train = StepTrain(Ends(positions.steps), pieces.segments, moves.every)
-    alone = replace(machine, axes=(axis,), routines=())
+    own = alone(machine, axis)
     distance = Decimal(float(way / steps_per_unit(axis)))
     routine = Routine(name="change of speed", blocks=(Move(by={axis.name: distance}),))
     one = np.zeros(1)
-    blocks = PlannedBlocks(commands(alone, routine, lambda: None).places, one, one + seconds, one + seconds)
-    made = Plan(alone, routine, 0.0, seconds, blocks, (AxisPlan(axis, steps_per_unit(axis), train),))
+    blocks = PlannedBlocks(commands(own, routine, lambda: None).places, one, one + seconds, one + seconds)
+    made = Plan(own, routine, 0.0, seconds, blocks, (AxisPlan(axis, steps_per_unit(axis), train),))
     return TrialMove(made, distance, pulse_rate(machine, axis), speeds)
