@@ -7,12 +7,12 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QWidget
 
 from kivant.app.document.document import Document
-from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
+from kivant.app.document.examples import BANDING_RIG, FEEDER_CAROUSEL, SEEDLING_SETTER, load_example
 from kivant.core.machine import Machine
 from kivant.core.machine import axes as axes_of
 from kivant.desktop.stations import STATIONS
 from kivant.desktop.widgets.value_field import ValueField
-from tests.desktop.stations.base import PHASES, RAMP, RUN, TRAVEL, StationTest
+from tests.desktop.stations.base import MOTOR, PHASES, RAMP, RUN, TRAVEL, StationTest
 from tests.desktop.test_layout import SIZES, axes
 from tests.machines import coil_axis, machine, move, screw_axis
 
@@ -34,6 +34,40 @@ class Newer(StationTest):
         self.assertEqual((session.instant.steps_moved, session.playhead.time_s), (0, 0.0))
         self.wait(lambda: not session.planning.busy)
         self.assertEqual(session.instant.axis_plan.axis, session.choice.axis)
+
+    def test_axes_come_and_go_while_a_station_is_away(self):
+        """Each station is left and shown again at once, before there is a plan of the axes that are there now."""
+        edits = (
+            axes_of.add_axis(next(iter(axes_of.new_axes()))), axes_of.move_axis(4, 0), axes_of.rename_axis(0, "Feed"),
+            axes_of.duplicate_axis(1), axes_of.delete_axis(2), axes_of.delete_axis(0),
+        )  # fmt: skip
+        window, _page = self.station(MOTOR)
+        for key in STATIONS:
+            window.show_station(key)
+            self.settle(window)
+        for edit in edits:
+            window.session.edit(edit, "axes")
+            for key in STATIONS:
+                window.show_station(key)
+                window.grab()
+            self.settle(window)
+        self.assertEqual(len(window.session.document.machine.axes), 4)
+
+
+class Examples(StationTest):
+    def test_every_axis_of_every_example_is_shown_by_every_station(self):
+        """All that is computed for it comes, on whatever thread."""
+        for name in (BANDING_RIG, FEEDER_CAROUSEL, SEEDLING_SETTER):
+            built = load_example(name)
+            window, _page = self.station(MOTOR, document=Document(built))
+            for index in range(len(built.axes)):
+                window.session.choice.select(index)
+                for key in STATIONS:
+                    window.show_station(key)
+                    window.grab()
+                    self.settle(window)
+                self.assertIsNone(window.session.trials.fault)
+                self.assertEqual(window.session.trials.move.axis.axis.name, built.axes[index].name)
 
 
 class Odd(StationTest):

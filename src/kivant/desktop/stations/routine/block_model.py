@@ -60,13 +60,12 @@ class BlockModel(QAbstractItemModel):
 
     def load(self, machine: Machine, blocks: tuple[Block, ...]) -> bool:
         """Show blocks of a machine; return whether they are others than before."""
-        same = blocks is self.blocks and machine.axes is self.machine.axes
-        self.machine = machine
-        if same:
+        before, self.machine = self.machine, machine
+        if blocks is self.blocks and machine.axes is before.axes:
             return False
         self.beginResetModel()
-        if blocks is not self.blocks:
-            self.plan = None
+        if blocks is not self.blocks or [axis.name for axis in machine.axes] != [axis.name for axis in before.axes]:
+            self.plan = None  # of other blocks, or of axes in other columns
         self.blocks = blocks
         self._units, self._letters = units_of(machine), figures.letters(machine)
         self._root = _Node(None, 0, None, blocks)
