@@ -173,7 +173,10 @@ class Findings(unittest.TestCase):
         rig = load_example()
         lift = rig.axes[1]
         unknown = replace(lift, motor=replace(lift.motor, rotor_inertia_kgm2=None, inductance_mh=None), margin=2.0)
+        odd = replace(lift, motor=replace(lift.motor, inductance_mh=1e-12))  # no rotor of such figures can be simulated
+        odd = replace(odd, limits=replace(lift.limits, speed=300.0, acceleration=15_000.0, deceleration=15_000.0))
         table: list[tuple[Any, ...]] = [
+            (odd, "steps-lost", None, "", False),
             ({"start_speed": 39.0}, "start-speed-over-pull-in", "axes[1].limits.start_speed", "start with some 36.1 mm/s", True),
             ({"shape": "none", "speed": 60.0}, "start-speed-over-pull-in", "axes[1].limits.speed", "jumps to 60 mm/s", True),
             ({"avoid": ((35.0, 45.0),)}, "speed-in-avoid-band", "axes[1].limits.speed", "it goes 35 mm/s", True),
