@@ -8,7 +8,7 @@ import sys
 import time
 from collections.abc import Callable
 
-from tools.attack import boards, clients, editing, files, saving, system
+from tools.attack import boards, clients, editing, files, saving, system, window
 from tools.attack.outcome import Outcome
 
 ATTACKS: dict[str, Callable[[random.Random, float], Outcome]] = {
@@ -21,6 +21,7 @@ ATTACKS: dict[str, Callable[[random.Random, float], Outcome]] = {
     "hostile boards": boards.attack,
     "what a system refuses": system.attack,
     "signals while exporting": system.signals,
+    "a hand that does anything": window.attack,
 }
 _SHOWN = 5
 
