@@ -3,6 +3,7 @@
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from kivant.core.machine import axes
 from kivant.desktop.widgets.value_field import ValueField
 from tests.desktop.stations.base import RAMP, RUN, StationTest
 
@@ -71,6 +72,22 @@ class Rail(StationTest):
         self.assertFalse(explanation.isVisible())
         self.assertEqual(fields(), [])
         self.assertIsNone(session.document.undo_name)
+
+    def test_a_name_is_that_of_its_axis_wherever_it_has_gone(self):
+        window, _station = self.station(RUN)
+        session = window.session
+        for edit, wanted in (
+            (axes.move_axis(3, 0), ["Table", "Wheel", "Lift", "Reach"]),
+            (axes.delete_axis(3), ["Wheel", "Lift", "Reach"]),
+        ):
+            window.rail.cards[3].rename()
+            (field,) = window.rail.findChildren(ValueField)
+            session.edit(edit, "place")
+            self.type(field, "Table")
+            self.assertEqual([axis.name for axis in session.document.machine.axes], wanted)
+            while session.document.undo_name:
+                session.bench.undo()
+            self.settle(window)
 
     def test_nothing_is_edited_while_axes_move(self):
         window, ramp = self.station(RAMP)

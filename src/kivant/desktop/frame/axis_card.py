@@ -241,17 +241,17 @@ class AxisCard(Pictured):
         """Type another name where the name is."""
         if self.session.running.active:
             return
-        index = self.index
+        session, name = self.session, self.axis.name
 
         def take(text: str, _goes_on: bool) -> None:
-            old = self.session.document.machine.axes[index].name
-            self.session.edit(axes.rename_axis(index, text), f"name of {old}")
+            nonlocal name
+            names = [axis.name for axis in session.document.machine.axes]
+            if name in names:  # the axis may be gone, or elsewhere in the rail, while its name is typed
+                index = names.index(name)
+                session.edit(axes.rename_axis(index, text), f"name of {name}")
+                name = session.document.machine.axes[index].name
 
-        def show() -> str:
-            axes = self.session.document.machine.axes
-            return axes[index].name if index < len(axes) else ""
-
-        field = ValueField(self.session, f"Name of {self.axis.name}", show, take, "heading")
+        field = ValueField(session, f"Name of {name}", lambda: name, take, "heading")
         type_over(self.parentWidget(), QRect(self.x() + 30, self.y() + 4, self.width() - 36, 28), field)
 
     def focusInEvent(self, event: object) -> None:
