@@ -21,7 +21,8 @@ from kivant.core.motion.routine import commands
 from kivant.core.motor.pulling import pulls_of
 from kivant.core.plan import Plan, PlanError, plan
 from kivant.core.program.editing import with_replaced
-from kivant.core.program.held_back import held_back, holder_words
+from kivant.core.program.held_back import held_back
+from kivant.core.program.holder import holder_words
 from kivant.core.program.stretching import stretched
 from kivant.core.travel.play import play_of
 from tests.board.played import played

@@ -13,7 +13,8 @@ from kivant.app.planning.background import Background, Checkpoint
 from kivant.app.planning.planning import Planning, Post
 from kivant.core.motion.routine import commands
 from kivant.core.plan import Plan
-from kivant.core.program.held_back import HeldBack, Limit, held_back
+from kivant.core.program.held_back import held_back
+from kivant.core.program.holder import HeldBack, Limit
 
 
 class Holder(NamedTuple):

@@ -13,7 +13,8 @@ from kivant.core.machine.parts import Machine, Routine
 from kivant.core.motion.commanded import Commands
 from kivant.core.motion.routine import commands
 from kivant.core.path import Path
-from kivant.core.program.held_back import HeldBack, held_back
+from kivant.core.program.held_back import held_back
+from kivant.core.program.holder import HeldBack
 
 if TYPE_CHECKING:
     from kivant.core.motion.plan import Plan

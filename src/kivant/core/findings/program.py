@@ -17,7 +17,7 @@ from kivant.core.motion.commanded import Commands
 from kivant.core.motion.row_count import RowCounter
 from kivant.core.path import Path
 from kivant.core.program.editing import insert_blocks, place_of_path, remove_blocks, replace_block
-from kivant.core.program.held_back import Limit, limit_words
+from kivant.core.program.holder import Limit, limit_words
 
 _COSTS = 1 / 3
 """Share of a routine's time that one limit of one axis must cost to be worth telling."""

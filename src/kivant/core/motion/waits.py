@@ -26,7 +26,7 @@ def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, drivers: 
         For each move the row before which is waited: where rows follow one another without a stop, the first.
     begin_s : array, s
         When each move would begin without any waits.
-    drivers : array, shape (3, axes)
+    drivers : array, shape (4, axes)
         As in `Abilities`.
     """
     # An axis that goes up to its first step as fast as it can takes long enough in most cases.

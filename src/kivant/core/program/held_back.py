@@ -6,50 +6,25 @@ The time of a spin is typed: nothing holds it back.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
-from typing import Any, Literal, NamedTuple
+from typing import Any
 
 from msgspec.structs import replace
 
-from kivant.core.machine.parts import Machine, shape_of
-from kivant.core.machine.tool import bounded_tool_of, tool_of
+from kivant.core.machine.parts import Machine
+from kivant.core.machine.tool import bounded_tool_of
 from kivant.core.motion.blocks import Each
 from kivant.core.motion.commanded import Commands
 from kivant.core.motion.rates import Rates, rates_of
+from kivant.core.program.holder import LIMITS, HeldBack, Limit
 from kivant.core.program.path_times import RowTime, RowWays, path_seconds
 from kivant.core.travel.conversion import steps_per_unit
 
-Limit = Literal["speed", "acceleration", "pulse rate", "jerk"]
-LIMITS: Mapping[Limit, tuple[str, ...]] = {
-    "speed": ("speed",),
-    "acceleration": ("acceleration", "deceleration"),
-    "pulse rate": ("pulse_rate",),
-    "jerk": ("jerk",),
-}
-"""What may hold an axis back, and the rates that each is about."""
 MOST_LOOKED_AT = 2000
 """Moves that differ from one another and are looked at: in a longer program, the first ones tell."""
 
 _LEAST = 1e-6  # of its time: what a move saves is nothing, if it is less
-
-
-class HeldBack(NamedTuple):
-    """What holds a block back: ``axis`` by its place (None: the tool), its ``limit``, and what is saved without it, s.
-
-    ``seconds`` is how long one turn of it takes, ``turns`` how often it is done. Where its wished speed is not reached,
-    ``needed`` is the way that would do, in its unit, of the axis (by its place) whose speed that is; of axes that reach
-    it, 0. ``axes`` is how many move.
-    """
-
-    entry: int
-    axis: int | None
-    limit: Limit | None
-    saved_s: float
-    seconds: float
-    turns: int
-    needed: Mapping[int, float]
-    axes: int
 
 
 def held_back(machine: Machine, commanded: Commands, checkpoint: Callable[[], None] = lambda: None) -> list[HeldBack]:
@@ -140,27 +115,3 @@ def _idle(rates: Rates, limit: Limit, factor: float) -> bool:
     """Return whether a limit on the speed of an axis holds nothing back, because another one is lower."""
     pulses_hold = rates.pulse_rate < rates.speed * factor
     return (limit == "speed" and pulses_hold) or (limit == "pulse rate" and not pulses_hold)
-
-
-def holder_words(machine: Machine, axis: int | None, limit: Limit) -> str:
-    """Return a limit of an axis by its place, or of the tool (None), with its figure: “Lift's speed of 40 mm/s”."""
-    if axis is None:
-        geometry, tool = machine.geometry, tool_of(machine)
-        assert geometry is not None and tool is not None
-        unit = tool.unit
-        found = geometry.tool_speed if limit == "speed" else geometry.tool_acceleration
-        return f"the tool's {limit} of {found:g} {unit}/{'s' if limit == 'speed' else 's²'}"
-    return f"{machine.axes[axis].name}'s {limit_words(machine, axis, limit)}"
-
-
-def limit_words(machine: Machine, axis: int, limit: Limit) -> str:
-    """Return a limit of an axis by its place with its figure: “speed of 40 mm/s”."""
-    own = machine.axes[axis]
-    limits, unit = own.limits, own.unit
-    if limit == "speed":
-        return f"speed of {limits.speed:g} {unit}/s"
-    if limit == "acceleration":
-        return f"acceleration of {min(limits.acceleration, limits.deceleration):g} {unit}/s²"
-    if limit == "jerk" and limits.jerk is not None and shape_of(limits) == "s_curve":
-        return f"jerk of {limits.jerk:g} {unit}/s³"
-    return "pulse rate"

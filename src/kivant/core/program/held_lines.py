@@ -16,7 +16,7 @@ from kivant.core.motion.line_limits import LineLimits, line_limits
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.straight import cubics_along
 from kivant.core.motion.tool_line import Line
-from kivant.core.program.held_back import LIMITS, HeldBack, Limit
+from kivant.core.program.holder import LIMITS, HeldBack, Limit
 
 MOST_LINES = 200
 """Lines that differ from one another and are looked at: of more, the first ones tell."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from kivant.core.motion.blocks import BLOCKS, block_kind
-from kivant.core.program.held_back import holder_words
+from kivant.core.program.holder import holder_words
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import unaccelerated
 from kivant.desktop.kit.theme import Token

@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainter
 
 from kivant.core.motion.plan import Plan
 from kivant.core.motion.segment import Reals, Wholes
-from kivant.core.program.held_back import HeldBack
+from kivant.core.program.holder import HeldBack
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale
 from kivant.desktop.kit.theme import Theme, font
