@@ -195,7 +195,7 @@ def attack(chance: random.Random, scale: float) -> Outcome:
     """Let hands play with windows, each in a process of its own."""
     outcome = Outcome()
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
-    for _ in range(max(round(60 * scale), 1)):
+    for _ in range(max(round(40 * scale), 1)):
         seed = chance.randrange(10**6)
         with tempfile.TemporaryDirectory() as folder:
             command = [sys.executable, "-m", "tools.attack.window", str(seed), folder]
