@@ -6,6 +6,7 @@ The window must live, raise nothing, come to rest, and have the machine it began
 
 from __future__ import annotations
 
+import faulthandler
 import os
 import random
 import subprocess
@@ -205,11 +206,13 @@ def attack(chance: random.Random, scale: float) -> Outcome:
             except subprocess.TimeoutExpired:
                 outcome.check(False, f"hand {seed} still plays after {_PATIENCE_S} s")
                 continue
-        outcome.check(not told.returncode, f"hand {seed}: {told.stdout.strip() or f'ended with {told.returncode}'}")
+        why = told.stdout.strip() or f"ended with {told.returncode}: {told.stderr[-600:]}"
+        outcome.check(not told.returncode, f"hand {seed}: {why}")
     return outcome
 
 
 if __name__ == "__main__":
+    faulthandler.dump_traceback_later(_PATIENCE_S - 10, exit=True)  # where a hand hangs
     found = play(int(sys.argv[1]), Path(sys.argv[2]))
     print(*found[:3], sep="; ", flush=True)
     os._exit(bool(found))  # as it is: a window that runs asks nothing
