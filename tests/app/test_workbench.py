@@ -4,6 +4,7 @@ import threading
 import unittest
 from collections.abc import Callable
 from decimal import Decimal
+from unittest import mock
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
@@ -131,6 +132,36 @@ class Findings(BenchTest):
         bench.edit(typed(axis_path(0, "limits", "speed"), "40"), "speed")
         self.until(lambda: not bench.planning.busy)
         self.assertIsNone(bench.holding.greatest)
+
+
+class InternalErrors(BenchTest):
+    def test_nothing_is_waited_for_that_ended_by_an_error(self):
+        """What cannot be worked out says so where it is waited for; the next change brings all of it."""
+        bench, planning = self.bench, self.bench.planning
+        bench.following.switch(True)
+        bench.holding.switch(True)
+        self.until(lambda: not bench.following.busy and bench.holding.greatest is not None)
+        speed = 30.0
+        for broken, told in (
+            ("kivant.app.planning.planning.plan", lambda: [planning.error]),
+            ("kivant.app.planning.trials.trial_move", lambda: [bench.trials.error]),
+            ("kivant.core.findings.checks.machine_findings", lambda: planning.findings),
+            ("kivant.core.findings.checks.simulated_findings", lambda: planning.findings),
+            ("kivant.core.motor.following.follow", lambda: [bench.following.why_not(3)]),
+            ("kivant.app.planning.holding.held_back", lambda: ["" if bench.holding.greatest else "Internal error"]),
+        ):
+            with self.subTest(broken=broken):
+                with mock.patch(broken, side_effect=ZeroDivisionError), mock.patch("threading.excepthook"):
+                    speed += 1.0
+                    bench.edit(typed(axis_path(0, "limits", "speed"), str(speed)), "speed")
+                    bench.trials.wish(bench.machine, 0)
+                    self.until(lambda told=told: any("Internal error" in str(one) for one in told()))
+                    self.until(lambda: not (planning.busy or bench.trials.busy or bench.following.busy))
+                bench.edit(typed(axis_path(0, "limits", "speed"), str(speed + 0.5)), "speed")
+                bench.trials.wish(bench.machine, 0)
+                self.until(lambda told=told: not any("Internal error" in str(one) for one in told()))
+        unfinished = [finding for finding in planning.findings if finding.code == "checks-unfinished"]
+        self.assertEqual((unfinished, bench.running.obstacle), ([], ""))
 
 
 class Moves(BenchTest):

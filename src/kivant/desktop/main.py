@@ -17,8 +17,10 @@ from kivant import __version__
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
 from kivant.app.document.memory import Memory, state_folder
+from kivant.app.internal_error import ErrorLog
 from kivant.core.errors import KivantError
 from kivant.core.machine import Machine
+from kivant.desktop.frame.internal_errors import InternalErrors
 from kivant.desktop.frame.window import Window
 from kivant.desktop.kit import theme
 
@@ -94,7 +96,14 @@ def main(arguments: Sequence[str]) -> int:
     night = _prefers_night(app, Memory(folder))
     if night:  # before there are widgets: each would have to be styled once more
         theme.apply(app, theme.Theme(night))
-    window = Window(document, night=night, folder=folder)
+    with InternalErrors(ErrorLog(folder)) as errors:
+        window = Window(document, night=night, folder=folder)
+        errors.came.connect(window.session.notice)
+        return _show(app, window)
+
+
+def _show(app: QApplication, window: Window) -> int:
+    """Show the window until it is closed; return the exit status."""
     _wait_for_plan(window)
     with window.session.hurrying():
         window.show_where_it_was()

@@ -4,13 +4,18 @@ import threading
 import unittest
 from unittest import mock
 
+from kivant.app.internal_error import InternalError
 from kivant.app.planning.background import Background
+from kivant.core.errors import Fault, KivantError
 
 
 class Wishes(unittest.TestCase):
     def setUp(self) -> None:
         self.background = Background()
         self.addCleanup(self.background.close)
+
+    def wish(self, key, work, deliver) -> None:
+        self.background.wish(key, work, deliver, lambda error: self.fail(f"it failed: {error}"))
 
     def test_only_the_newest_wish_of_a_key_is_delivered(self):
         """A long one is given up at its next checkpoint; others under other keys are done all the same."""
@@ -26,11 +31,11 @@ class Wishes(unittest.TestCase):
             if len(arrived) == 2:
                 last.set()
 
-        self.background.wish("plan", endless, deliver)
+        self.wish("plan", endless, deliver)
         self.assertTrue(begun.wait(5))
-        self.background.wish("trial", lambda _checkpoint: "trial", deliver)
+        self.wish("trial", lambda _checkpoint: "trial", deliver)
         for k in range(40):
-            self.background.wish("plan", lambda _checkpoint, k=k: k, deliver)
+            self.wish("plan", lambda _checkpoint, k=k: k, deliver)
         self.assertTrue(last.wait(5))
         self.assertEqual(sorted(map(str, arrived)), ["39", "trial"])
 
@@ -42,19 +47,28 @@ class Wishes(unittest.TestCase):
             while True:
                 checkpoint()
 
-        self.background.wish("plan", endless, lambda _result: self.fail("it was dropped"))
+        self.wish("plan", endless, lambda _result: self.fail("it was dropped"))
         self.assertTrue(begun.wait(5))
         self.background.drop("plan")
-        self.background.wish("other", lambda _checkpoint: 0, lambda _result: arrived.set())
+        self.wish("other", lambda _checkpoint: 0, lambda _result: arrived.set())
         self.assertTrue(arrived.wait(5))
 
-    def test_a_fault_is_told_and_ends_nothing_else(self):
-        arrived = threading.Event()
+    def test_who_waits_learns_of_an_error_and_nothing_else_ends(self):
+        """What a user can put right comes as it is; an error of the code's own is printed, and told as one."""
+
+        def wrong(_checkpoint):
+            raise KivantError(Fault("axis", "Too fast.", "Go slower."))
+
+        failed, arrived = [], threading.Event()
         with mock.patch("threading.excepthook") as told:
-            self.background.wish("plan", lambda _checkpoint: 1 / 0, lambda _result: self.fail("there is none"))
-            self.background.wish("other", lambda _checkpoint: 0, lambda _result: arrived.set())
+            for key, work in (("plan", wrong), ("trial", lambda _checkpoint: 1 / 0)):
+                self.background.wish(key, work, lambda _result: self.fail("there is none"), failed.append)
+            self.wish("other", lambda _checkpoint: 0, lambda _result: 1 / 0)  # also in who takes the result
+            self.wish("last", lambda _checkpoint: 0, lambda _result: arrived.set())
             self.assertTrue(arrived.wait(5))
-        self.assertIs(told.call_args.args[0].exc_type, ZeroDivisionError)
+        self.assertEqual([call.args[0].exc_type for call in told.call_args_list], [ZeroDivisionError] * 2)
+        self.assertEqual([type(error) for error in failed], [KivantError, InternalError])
+        self.assertRegex(str(failed[1]), r"ZeroDivisionError in app/planning/background\.py, line \d+\. Undo")
 
     def test_nothing_goes_on_while_another_hurries(self):
         arrived = threading.Event()
@@ -63,7 +77,7 @@ class Wishes(unittest.TestCase):
             checkpoint()
 
         with self.background.hurrying():
-            self.background.wish("plan", work, lambda _result: arrived.set())
+            self.wish("plan", work, lambda _result: arrived.set())
             with self.background.hurrying():
                 pass
             self.assertFalse(arrived.wait(0.1))

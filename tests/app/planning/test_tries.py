@@ -2,6 +2,7 @@
 
 import unittest
 from decimal import Decimal
+from unittest import mock
 
 from msgspec.structs import replace
 
@@ -65,8 +66,24 @@ class Wishes(unittest.TestCase):
         self.tries.wish_map(slower, REACH)
         self.tries.rest()
         self.assertIs(self.tries.map, whole, "another speed is another point of the same map")
+        self.tries.wish_map(RIG, LIFT)
+        self.assertIsNone(self.tries.map, "it is another axis's")
         self.tries.forget()
         self.assertIsNone(self.tries.map)
+
+    def test_all_that_cannot_be_simulated_says_why(self):
+        """What a person can put right is told in its own words, an error of the code's own as one."""
+        odd = with_axis(RIG, LIFT, replace(RIG.axes[LIFT], motor=replace(RIG.axes[LIFT].motor, inductance_mh=1e-12)))
+        for place, said in ((None, "Simulate a shorter motion"), ("kivant.core.rotor_motion.RotorError", "KeyError")):
+            with self.subTest(place=place), mock.patch(place or "threading.excepthook", side_effect=KeyError):
+                self.tries.forget()
+                with mock.patch("threading.excepthook"):
+                    self.tries.seek(odd, LIFT, Decimal(5))
+                    self.tries.wish_map(odd, LIFT)
+                    wait_until(lambda: self.tries.map_fault and self.tries.now.done and not self.tries.seeking)
+                self.assertIn(said, self.tries.now.fault.said)
+                self.assertIn(said, self.tries.map_fault.said)
+                self.assertIn(said, self.tries.now.reasons["trapezoid"])
 
 
 if __name__ == "__main__":

@@ -120,8 +120,8 @@ class Autosave:
         try:
             self._keep_about(path)
             write_atomically(self._machine_file, [project.dumps(machine)], private=True)
-        except (OSError, KivantError) as error:
-            self.trouble = getattr(error, "strerror", None) or str(error)
+        except Exception as error:  # whatever it was: nothing is kept, and that has to be told
+            self.trouble = getattr(error, "strerror", None) or f"{type(error).__name__}: {error}"
             return False
         self._kept, self.trouble = machine, ""
         return True

@@ -11,6 +11,9 @@ from typing import Any
 
 from msgspec import Struct
 
+from kivant.app.internal_error import InternalError
+from kivant.core.errors import KivantError
+
 _WORK_S, _REST_S = 1e-3, 1e-4  # it works so long, then rests so long
 _CALM_S = 0.15
 
@@ -18,12 +21,16 @@ Checkpoint = Callable[[], None]
 
 
 class Wish(Struct, frozen=True):
-    """Work that is wanted: `work` gets a checkpoint to call now and then, `deliver` what it returned."""
+    """Work that is wanted: `work` gets a checkpoint to call now and then, `deliver` what it returned.
+
+    Where it raises an error, `failed` gets that: one of Kivant's own as an `InternalError`.
+    """
 
     number: int
     key: str
     work: Callable[[Checkpoint], Any]
     deliver: Callable[[Any], None]
+    failed: Callable[[KivantError], None]
 
 
 class SupersededError(Exception):
@@ -49,12 +56,18 @@ class Background:
         self._thread = threading.Thread(target=self._run, name="planner", daemon=True)
         self._thread.start()
 
-    def wish(self, key: str, work: Callable[[Checkpoint], Any], deliver: Callable[[Any], None]) -> None:
+    def wish(
+        self,
+        key: str,
+        work: Callable[[Checkpoint], Any],
+        deliver: Callable[[Any], None],
+        failed: Callable[[KivantError], None],
+    ) -> None:
         """Ask for some work; what was asked for under the same key before is dropped."""
         with self._changed:
             self._number += 1
             self._newest[key] = self._number
-            self._waiting[key] = Wish(self._number, key, work, deliver)
+            self._waiting[key] = Wish(self._number, key, work, deliver, failed)
             self._changed.notify()
 
     def drop(self, key: str) -> None:
@@ -112,13 +125,23 @@ class Background:
                 raise SupersededError
 
         try:
-            result = wish.work(checkpoint)
+            try:
+                result, take = wish.work(checkpoint), wish.deliver
+            except KivantError as error:
+                result, take = error, wish.failed
+            except SupersededError:
+                return
+            except Exception as error:  # told, and whoever waits learns of it
+                _tell()
+                result, take = InternalError(error), wish.failed
             if wanted():
-                wish.deliver(result)
-        except SupersededError:
-            return
-        except Exception:  # a fault of Kivant's own is told; what is wished next is worked on all the same
-            threading.excepthook(threading.ExceptHookArgs((*sys.exc_info(), threading.current_thread())))
+                take(result)
+        except Exception:  # what is wished next is worked on all the same
+            _tell()
+
+
+def _tell() -> None:
+    threading.excepthook(threading.ExceptHookArgs((*sys.exc_info(), threading.current_thread())))
 
 
 def wait_for_calm(checkpoint: Checkpoint, seconds: float = _CALM_S) -> None:

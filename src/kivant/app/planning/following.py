@@ -90,7 +90,13 @@ class Following:
                 self.changed()
         elif self._now is None or self._now.plan is not made:
             now = self._now = _Simulation(made)
-            self._background.wish("following", lambda checkpoint: self._work(now, checkpoint), lambda _nothing: None)
+
+            def failed(error: KivantError) -> None:
+                self._post(lambda: self._fail(now, error))
+
+            self._background.wish(
+                "following", lambda checkpoint: self._work(now, checkpoint), lambda _nothing: None, failed
+            )
             self.changed()
 
     def _work(self, now: _Simulation, checkpoint: Checkpoint) -> None:
@@ -112,6 +118,11 @@ class Following:
             except KivantError as error:
                 found = error.faults[0].said
             self._post(lambda index=index, found=found: self._take(now, index, found))  # type: ignore[misc]
+
+    def _fail(self, now: _Simulation, error: KivantError) -> None:
+        for index in range(len(now.plan.axes)):
+            if index not in now.found and index not in now.faults:
+                self._take(now, index, error.faults[0].said)
 
     def _take(self, now: _Simulation, index: int, found: Followed | str) -> None:
         if isinstance(found, str):

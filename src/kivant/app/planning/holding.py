@@ -62,8 +62,12 @@ class Holding:
         made = self._planning.plan if self.on else None
         if made is None or made is self._plan:
             return
+
+        def deliver(found: Mapping[int, HeldBack]) -> None:
+            self._post(lambda: self._take(made, found))
+
         self._background.wish(
-            "holding", lambda checkpoint: _held(made, checkpoint), lambda found: self._post(lambda: self._take(*found))
+            "holding", lambda checkpoint: _held(made, checkpoint), deliver, lambda _error: deliver({})
         )
 
     def _take(self, made: Plan, found: Mapping[int, HeldBack]) -> None:
@@ -75,7 +79,7 @@ class Holding:
 _SAME = 1.001  # of a modelled time: a plan that takes longer was held back by what is not in the model
 
 
-def _held(made: Plan, checkpoint: Checkpoint) -> tuple[Plan, Mapping[int, HeldBack]]:
+def _held(made: Plan, checkpoint: Checkpoint) -> Mapping[int, HeldBack]:
     commanded = commands(made.machine, made.routine, checkpoint)
     took: dict[int, float] = {}
     for entry, seconds in zip(commanded.places.of, _lasted(made).tolist(), strict=True):
@@ -85,7 +89,7 @@ def _held(made: Plan, checkpoint: Checkpoint) -> tuple[Plan, Mapping[int, HeldBa
     for one in held_back(made.machine, commanded, checkpoint):
         told = took.get(one.entry, 0.0) <= one.seconds * _SAME  # else a torque is slower
         found[one.entry] = one if told else one._replace(limit=None, saved_s=0.0)
-    return made, found
+    return found
 
 
 def _lasted(made: Plan) -> NDArray[np.float64]:

@@ -16,6 +16,7 @@ from kivant.core.machine import Machine, Routine
 from kivant.core.motion.builder import plan
 from kivant.core.motion.curves import NO_TRACES, Traces, traces
 from kivant.core.motion.plan import Plan, PlannedBlock
+from kivant.core.path import Path
 
 _HAND_RESTS_S = 0.03  # between two edits of a hand that drags there is less
 
@@ -78,17 +79,17 @@ class Planning:
         self._wished += 1
         number, self._looked_at = self._wished, machine
         self._background.drop("findings")  # those of another machine hold nothing up; these are wished anew
-        self._background.wish(
-            "plan",
-            lambda checkpoint: _plan(machine, routine, senses, checkpoint),
-            lambda made: self._deliver(number, made),
-        )
+
+        def deliver(made: tuple[Plan, Traces]) -> None:
+            self._post(lambda: self._take(number, *made))
+
+        def failed(error: KivantError) -> None:
+            self._post(lambda: self._take(number, None, NO_TRACES, error))
+
+        self._background.wish("plan", lambda checkpoint: _plan(machine, routine, senses, checkpoint), deliver, failed)
 
     def _deliver_findings(self, result: Findings) -> None:
         self._post(lambda: self._take_findings(result))
-
-    def _deliver(self, number: int, made: tuple[Plan | None, Traces, KivantError | None]) -> None:
-        self._post(lambda: self._take(number, *made))
 
     def _take_findings(self, result: Findings) -> None:
         if result.machine is not self._looked_at:
@@ -96,11 +97,16 @@ class Planning:
         self._checked = result.machine
         self._show_findings(result)
         self._settle()
+
         # What takes a simulation comes later, and holds no plan up.
+        def deliver(found: Findings) -> None:
+            self._post(lambda: self._show_findings(found))
+
         self._simulating.wish(
             "findings",
             lambda checkpoint: _find_more(result, checkpoint),
-            lambda found: self._post(lambda: self._show_findings(found)),
+            deliver,
+            lambda error: deliver(_unfinished(result, error)),
         )
 
     def _show_findings(self, result: Findings) -> None:
@@ -108,7 +114,7 @@ class Planning:
             self.findings = result.found
             self.findings_changed()
 
-    def _take(self, number: int, made: Plan | None, found: Traces, error: KivantError | None) -> None:
+    def _take(self, number: int, made: Plan | None, found: Traces, error: KivantError | None = None) -> None:
         if number == self._wished:
             self._planned = number
             self.plan, self.traces, self.error = made, found, error
@@ -116,7 +122,12 @@ class Planning:
             self._settle()
             machine = self._looked_at
             if machine is not None and not self.checked(machine):
-                self._background.wish("findings", lambda checkpoint: _find(machine, checkpoint), self._deliver_findings)
+                self._background.wish(
+                    "findings",
+                    lambda checkpoint: _find(machine, checkpoint),
+                    self._deliver_findings,
+                    lambda error: self._deliver_findings(_unfinished(Findings(machine, ()), error)),
+                )
 
     def _settle(self) -> None:
         if not self.busy:
@@ -138,12 +149,23 @@ def _find_more(found: Findings, checkpoint: Checkpoint) -> Findings:
     return Findings(found.machine, by_severity((*found.found, *simulated_findings(found.machine, checkpoint))))
 
 
+def _unfinished(found: Findings, error: KivantError) -> Findings:
+    """Return what was found before the checks ended by an error, and that they did."""
+    fault = error.faults[0]
+    ended = Finding(
+        "checks-unfinished",
+        "warning",
+        Path(),
+        f"Not everything could be checked. {fault.message}",
+        fault.remedy,
+        mends=False,
+    )
+    return Findings(found.machine, by_severity((*found.found, ended)))
+
+
 def _plan(
     machine: Machine, routine: Routine, senses: Mapping[str, int] | None, checkpoint: Checkpoint
-) -> tuple[Plan | None, Traces, KivantError | None]:
+) -> tuple[Plan, Traces]:
     most = available_bytes()
-    try:
-        made = plan(machine, routine, most_bytes=most, trusted=True, senses=senses, checkpoint=checkpoint)
-    except KivantError as error:
-        return None, NO_TRACES, error
-    return made, traces(made), None
+    made = plan(machine, routine, most_bytes=most, trusted=True, senses=senses, checkpoint=checkpoint)
+    return made, traces(made)

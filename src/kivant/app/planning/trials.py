@@ -71,21 +71,22 @@ class Trials:
             return
         self._asked, self.busy = (machine, index, change or distance), True
 
-        def work(checkpoint: Checkpoint) -> TrialMove | KivantError:
-            try:
-                if change is not None:
-                    from kivant.core.ramps.speed_change import speed_change
+        def work(checkpoint: Checkpoint) -> TrialMove:
+            if change is not None:
+                from kivant.core.ramps.speed_change import speed_change
 
-                    made = speed_change(machine, index, *change)
-                else:
-                    made = trial_move(machine, index, distance, checkpoint)
-            except KivantError as error:
-                return error
+                made = speed_change(machine, index, *change)
+            else:
+                made = trial_move(machine, index, distance, checkpoint)
             _ = made.intervals_s  # computed here, and not while it is painted
             return made
 
         asked = self._asked
-        self._background.wish("trial", work, lambda made: self._post(lambda: self._take(asked, made)))
+
+        def deliver(made: TrialMove | KivantError) -> None:
+            self._post(lambda: self._take(asked, made))
+
+        self._background.wish("trial", work, deliver, deliver)
 
     def _take(self, asked: object, made: TrialMove | KivantError) -> None:
         if asked is not self._asked:

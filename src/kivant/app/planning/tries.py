@@ -43,6 +43,7 @@ class Tries:
         self.now = Tried()
         self.seeking = False
         self.map: StallMap | None = None
+        self.map_fault: Fault | None = None
         self._mapped: tuple[Any, ...] = ()
         self._post = post
 
@@ -63,7 +64,7 @@ class Tries:
             self._background.drop("fastest")
             self._background.drop("map")
         self.now, self.seeking = Tried(), False
-        self.map, self._mapped = None, ()
+        self.map, self.map_fault, self._mapped = None, None, ()
 
     def rest(self, *, map_only: bool = False, forget: bool = False) -> None:
         """Simulate nothing while nobody looks; what is not finished is begun again when it is wished again.
@@ -74,7 +75,7 @@ class Tries:
             return
         self._background.drop("map")
         if self.map is None or not self.map.done:
-            self._mapped = ()
+            self._mapped = self._mapped[:1]  # begun again, but of the same axis
         if not map_only:
             for key in ("candidates", "fastest"):
                 self._background.drop(key)
@@ -104,7 +105,7 @@ class Tries:
         def deliver(_nothing: None) -> None:
             tried.done = True  # every kind is known, or why there is none
 
-        self._background.wish("candidates", work, deliver)
+        self._background.wish("candidates", work, deliver, lambda error: self._post(lambda: self._fail(tried, error)))
         self.changed()
 
     def _take(self, tried: Tried, kind: Kind, found: Candidate | None, why: str) -> None:
@@ -115,21 +116,29 @@ class Tries:
         if tried is self.now:
             self.changed()
 
+    def _fail(self, tried: Tried, error: KivantError) -> None:
+        from kivant.core.ramps.candidates import KINDS
+
+        for kind in KINDS:
+            if kind not in tried.candidates and kind not in tried.reasons:
+                self._take(tried, kind, None, error.faults[0].said)
+        tried.done = True
+
     def seek(self, machine: Machine, index: int, distance: Decimal) -> None:
         """Look for the fastest safe ramp of the axis's own shape over a distance."""
         self.wish(machine, index, distance)
         tried, self.seeking = self.now, True
         shape = shape_of(machine.axes[index].limits)
 
-        def work(checkpoint: Checkpoint) -> Fastest | Fault:
+        def work(checkpoint: Checkpoint) -> Fastest:
             from kivant.core.ramps.fastest import fastest_ramp
 
-            try:
-                return fastest_ramp(machine, index, distance, shape, checkpoint=checkpoint)
-            except KivantError as error:
-                return error.faults[0]
+            return fastest_ramp(machine, index, distance, shape, checkpoint=checkpoint)
 
-        self._background.wish("fastest", work, lambda found: self._post(lambda: self._found(tried, found)))
+        def deliver(found: Fastest | Fault) -> None:
+            self._post(lambda: self._found(tried, found))
+
+        self._background.wish("fastest", work, deliver, lambda error: deliver(error.faults[0]))
         self.changed()
 
     def _found(self, tried: Tried, found: Fastest | Fault) -> None:
@@ -149,19 +158,20 @@ class Tries:
         asked = (index, *parts, machine.board, machine.supplies, ranges_of(machine, axis))
         if asked == self._mapped:
             return
-        self._mapped = asked
+        if self._mapped[:1] != asked[:1]:
+            self.map = None  # it is another axis's
+        self._mapped, self.map_fault = asked, None
 
-        def work(checkpoint: Checkpoint) -> Fault | None:
+        def work(checkpoint: Checkpoint) -> None:
             wait_for_calm(checkpoint)
-            try:
-                stall_map(machine, axis, lambda found: self._post(lambda: self._take_map(asked, found)), checkpoint)
-            except KivantError as error:
-                return error.faults[0]
-            return None
+            stall_map(machine, axis, lambda found: self._post(lambda: self._take_map(asked, found)), checkpoint)
 
-        self._background.wish("map", work, lambda _fault: None)
+        def failed(error: KivantError) -> None:
+            self._post(lambda: self._take_map(asked, None, error.faults[0]))
 
-    def _take_map(self, asked: tuple[Any, ...], found: StallMap) -> None:
+        self._background.wish("map", work, lambda _nothing: None, failed)
+
+    def _take_map(self, asked: tuple[Any, ...], found: StallMap | None, fault: Fault | None = None) -> None:
         if asked is self._mapped:
-            self.map = found
+            self.map, self.map_fault = found, fault
             self.changed()

@@ -94,7 +94,7 @@ class ByRow:
         finally:
             self._ended.set()
             if not self.status.over:
-                self._publish(phase="failed", message="The run ended by an error of Kivant's own.")
+                self._publish(phase="failed", message="The run was ended by an internal error.")
         return self.status
 
     def _publish(self, **changes: Any) -> None:

@@ -90,7 +90,7 @@ class Streamer:
             self._publish(phase="failed", message=str(error))
         finally:
             if not self.status.over:  # whatever went wrong: nobody is to wait for its end
-                self._publish(phase="failed", message="The run ended by an error of Kivant's own.")
+                self._publish(phase="failed", message="The run was ended by an internal error.")
         return self.status
 
     def _board(self) -> contextlib.AbstractContextManager[str]:

@@ -134,5 +134,5 @@ def all_findings(machine: Machine) -> tuple[Finding, ...]:
 
 def remedy_of(finding: Finding) -> Edit | None:
     """Return the edit that mends a finding, None where only a person can."""
-    kind = FINDINGS[finding.code]
-    return kind.mend(finding.place) if kind.mend is not None and finding.mends else None
+    mend = FINDINGS[finding.code].mend if finding.mends else None
+    return None if mend is None else mend(finding.place)

@@ -90,7 +90,7 @@ class CandidateCard(Card):
         painter.drawText(row, left, TITLES[self.kind])
         if self.found is None:
             painter.setPen(theme.color("muted"))
-            text = "cannot be" if self.why else "simulating …"
+            text = "not available" if self.why else "simulating …"
             painter.drawText(inner, Qt.AlignmentFlag.AlignCenter, text)
             return
         painter.setFont(font("strong"))

@@ -38,6 +38,7 @@ class StallChart(QWidget):
         super().__init__()
         self.session, self.drag = session, drag
         self.map: StallMap | None = None
+        self.why_not = ""
         self.lines: list[tuple[np.ndarray, np.ndarray]] = []
         self.held = False
         self._merge = False
@@ -47,13 +48,13 @@ class StallChart(QWidget):
         self.setAccessibleName("Stall map: arrow keys change speed and acceleration")
         session.theme_changed.connect(self.update)
 
-    def show_map(self, axis: Axis, found: StallMap | None) -> None:
-        """Show a map, and the bounds that the torque model sets without the margin and with it."""
+    def show_map(self, axis: Axis, found: StallMap | None, why_not: str = "") -> None:
+        """Show a map, and the bounds that the torque model sets without and with the margin; or why there is none."""
         if found is not None and (found is not self.map or not self.lines):
             machine = self.session.document.machine
             margins = (1.0, axis.margin or USUAL_MARGIN)
             self.lines = [model_line(machine, axis, found.ranges, margin) for margin in margins]
-        self.map = found
+        self.map, self.why_not = found, why_not
         self.update()
 
     # Geometry
@@ -103,8 +104,9 @@ class StallChart(QWidget):
         painter, theme = QPainter(self), self.session.theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.map is None:
-            painter.setPen(theme.color("muted"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Simulating the first moves …")
+            painter.setPen(theme.color("bad" if self.why_not else "muted"))
+            flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(self.box, int(flags), self.why_not or "Simulating the first moves …")
             return
         self._paint_cells(painter, theme, self.map)
         self._paint_scales(painter, theme, axis, self.map)

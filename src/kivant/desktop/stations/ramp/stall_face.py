@@ -86,12 +86,13 @@ class StallFace(QWidget):
         axis = self.session.choice.axis
         if axis is None:
             return
-        self.chart.show_map(axis, self.session.bench.tries.map)
+        fault = self.session.bench.tries.map_fault
+        self.chart.show_map(axis, self.session.bench.tries.map, fault.said if fault else "")
         limits = axis.limits
         fate = self.chart.fate(limits.speed, limits.acceleration)
         what = f"{figures.short(limits.speed)} {axis.unit}/s with {figures.short(limits.acceleration)} {axis.unit}/s²"
         found = self.session.bench.tries.map
-        unknown = "too long to be simulated" if found is not None and found.done else "not known yet"
+        unknown = "too long to be simulated" if found is not None and found.done else "not known"
         own = self.session.bench.tries.now.candidates.get(shape_of(limits))
         distance = f"{figures.plain(float(self.session.trials.distance(axis)))} {axis.unit}"
         does = "" if own is None else "follows" if own.motion.follows else "slips"
