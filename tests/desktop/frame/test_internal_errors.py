@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QPushButton, QWidget
 
 from kivant.app.internal_error import ErrorLog
 from kivant.core.errors import Fault, KivantError
+from kivant.core.program.sentences import sentence
 from kivant.desktop.frame.internal_errors import InternalErrors
 from tests.desktop.base import WindowTest
 
@@ -67,3 +68,22 @@ class Uncaught(WindowTest):
         kept = log.file.read_text()
         self.assertEqual((kept.count("\nLookupError: "), kept.count("\nIndexError: ")), (1, 1))
         self.assertEqual(log.file.stat().st_mode & 0o777, 0o600)
+
+    def test_a_list_that_cannot_say_a_block_shows_all_others(self):
+        """The toolkit does not live on where what it asks a list raises an error."""
+        window = self.open()
+        broken = {"Lift to 48 mm": KeyError}
+
+        def wrong(block, units):
+            said = sentence(block, units)
+            if said in broken:
+                raise broken[said]
+            return said
+
+        with mock.patch("kivant.desktop.stations.routine.block_model.sentence", wrong):
+            window.show_station("routine")
+            self.wait(lambda: KeyError in map(type, self.raised))
+            model = window.page.list.model()
+            told = [model.index(row, 0).data() for row in range(model.rowCount())]
+            self.assertEqual((told.index(None), told.count(None)), (2, 1))
+        self.raised.clear()

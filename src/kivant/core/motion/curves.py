@@ -61,29 +61,31 @@ def _thinned(curve: Curve) -> Curve:
     times, shares = curve
     if len(times) > _LONG * _COLUMNS:
         return curve  # only its envelope is shown
-    again = (np.diff(times) < 1e-9) & (np.abs(np.diff(shares)) < _SEEN / 10)  # where one piece ends and the next begins
-    kept = np.concatenate(([True], ~again))[: len(times)]
+    # Where one piece ends and the next begins.
+    again = (times[1:] - times[:-1] < 1e-9) & (np.abs(shares[1:] - shares[:-1]) < _SEEN / 10)
+    kept = np.ones(len(times), np.bool_)
+    np.logical_not(again, out=kept[1:])
     times, shares = times[kept], shares[kept]
     for turn in range(2 * _HALVINGS):
         before, after = times[1:-1] - times[:-2], times[2:] - times[1:-1]
         chord = shares[:-2] + (shares[2:] - shares[:-2]) * before / np.maximum(before + after, _TINY)
         flat = (np.abs(shares[1:-1] - chord) < _SEEN) & (before > 0) & (after > 0)
+        if not np.count_nonzero(flat):
+            break
         flat[turn % 2 :: 2] = False  # not two that lie side by side
-        kept = np.concatenate(([True], ~flat, [True]))
-        times, shares = times[kept[: len(times)]], shares[kept[: len(shares)]]
+        kept = np.ones(len(times), np.bool_)
+        np.logical_not(flat, out=kept[1:-1])
+        times, shares = times[kept], shares[kept]
     return times, shares
 
 
 def _with_rests(times: NDArray[np.float64], shares: NDArray[np.float64]) -> Curve:
     """Return the corners of all pieces in a row, down to 0 wherever one piece does not follow on another."""
-    begins = np.ones(len(times), bool)
-    begins[1:] = (times[1:, 0] > times[:-1, 1] + 1e-9) | (np.abs(shares[1:, 0] - shares[:-1, 1]) > 1e-6)
-    ends = np.append(begins[1:], True)[: len(times)]
-    nothing = np.zeros(len(times))
-    all_times = np.stack((times[:, 0], times[:, 0], times[:, 1], times[:, 1]), axis=1)
-    all_shares = np.stack((nothing, shares[:, 0], shares[:, 1], nothing), axis=1)
-    kept = np.stack((begins, ~nothing.astype(bool), ~nothing.astype(bool), ends), axis=1)
-    return all_times[kept], all_shares[kept]
+    parted = (times[1:, 0] > times[:-1, 1] + 1e-9) | (np.abs(shares[1:, 0] - shares[:-1, 1]) > 1e-6)
+    all_shares, kept = np.zeros((len(times), 4)), np.ones((len(times), 4), np.bool_)
+    all_shares[:, 1:3] = shares
+    kept[1:, 0] = kept[:-1, 3] = parted
+    return times.repeat(2, axis=1)[kept], all_shares[kept]
 
 
 def envelope(curve: Curve, duration_s: float, columns: int) -> Curve:

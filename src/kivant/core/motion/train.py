@@ -211,13 +211,14 @@ class StepTrain:
 
         These are the times, s, the speeds with their signs, steps/s, and the accelerations along the motion, steps/s².
         """
-        first = max(int(np.searchsorted(self._segments.begin_s, span[0], "right")) - 1, 0)
-        last = int(np.searchsorted(self._segments.begin_s, span[1], "left"))
-        p = Segment._make(np.asarray(column)[first:last, None] for column in self._segments)
-        times = p.begin_s + (p.end_s - p.begin_s) * np.linspace(0.0, 1.0, points)
-        times[:, -1] = self._segments.end_s[first:last]
+        first = max(int(self._segments.begin_s.searchsorted(span[0], "right")) - 1, 0)
+        last = int(self._segments.begin_s.searchsorted(span[1], "left"))
+        p = Segment._make([column[first:last, None] for column in self._segments])
+        whole = p.end_s - p.begin_s
+        times = p.begin_s + whole * (np.arange(points) / (points - 1))
+        times[:, -1:] = p.end_s
         away = np.abs(times - p.anchor_s)
-        speeds = np.where(away > 0, np.where(away < p.end_s - p.begin_s, speed_on(p, away), p.top), p.speed)
+        speeds = np.where(away > 0, np.where(away < whole, speed_on(p, away), p.top), p.speed)
         speeds = np.where(speeds > STANDSTILL, np.minimum(speeds, p.top), 0.0)
         return times, p.sign * speeds, p.forward * (p.acceleration + p.jerk * away)
 
@@ -228,8 +229,8 @@ class StepTrain:
 
         Where the acceleration changes within segments, the curve between is told by so many straight pieces.
         """
-        times, speeds, _rates = self.course(1 + (bends if np.any(self._segments.jerk) else 1), span)
-        return np.repeat(times, 2, axis=1)[:, 1:-1].ravel(), np.repeat(speeds, 2, axis=1)[:, 1:-1].ravel()
+        times, speeds, _rates = self.course(1 + (bends if np.count_nonzero(self._segments.jerk) else 1), span)
+        return times.repeat(2, axis=1)[:, 1:-1].ravel(), speeds.repeat(2, axis=1)[:, 1:-1].ravel()
 
     def taken(self, time_s: float) -> int:
         """Return how many steps have happened up to and including `time_s`."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import sys
 from typing import Any
 
 import numpy as np
@@ -178,6 +179,13 @@ class BlockModel(QAbstractItemModel):
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         """Return what is to be shown of a row in a column."""
+        try:
+            return self._shown(index, role)
+        except Exception:  # told, but not to the toolkit, which would not survive it
+            sys.excepthook(*sys.exc_info())
+            return None
+
+    def _shown(self, index: Index, role: int) -> Any:
         if role == Qt.ItemDataRole.TextAlignmentRole and index.column() != LINE:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         block = self.block(index)
