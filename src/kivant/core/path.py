@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
-from typing import Any, Self
+from typing import Any
 
 _PART = re.compile(r"\[(\d+)\]|(?:^|\.)([^.\[\]]+)")
 
@@ -12,14 +11,11 @@ _PART = re.compile(r"\[(\d+)\]|(?:^|\.)([^.\[\]]+)")
 class Path(tuple[str | int, ...]):
     """The keys and indices that lead from a machine to one of its values; the empty path is the machine itself.
 
-    Paths are compared, shortened and joined as what they are, and become text only where a person reads them.
+    One is made of its parts, from the machine inwards: keys as text, indices as numbers. Paths are compared, shortened
+    and joined as what they are, and become text only where a person reads them.
     """
 
     __slots__ = ()
-
-    def __new__(cls, parts: Iterable[str | int] = ()) -> Self:
-        """Take the parts from the machine inwards: keys as text, indices as numbers."""
-        return super().__new__(cls, parts)
 
     @classmethod
     def of(cls, *parts: str | int) -> Path:
@@ -48,7 +44,7 @@ class Path(tuple[str | int, ...]):
 
     def __truediv__(self, part: str | int | Path) -> Path:
         """Return the path of something inside."""
-        return Path((*self, *part)) if isinstance(part, Path) else Path((*self, part))
+        return Path(self + part) if isinstance(part, Path) else Path((*self, part))
 
     def __str__(self) -> str:
         """Return it as in a message: ``routines[0].blocks[2].to.Lift``."""

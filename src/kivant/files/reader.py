@@ -11,8 +11,9 @@ from typing import Any, TypeVar, cast
 from kivant.core.bounds import MaxLen
 from kivant.core.errors import MOST_FAULTS, Fault
 from kivant.core.fields import Part, expected
-from kivant.core.machine.check import choice_words, found_text, misfit, out_of_range
+from kivant.core.machine.check import found_text, misfit
 from kivant.core.machine.shape import Shape, shapes
+from kivant.core.machine.single import choice_words, out_of_range
 from kivant.core.path import Path
 
 _AnyPart = TypeVar("_AnyPart", bound=Part)

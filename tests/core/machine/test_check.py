@@ -4,11 +4,13 @@ import json
 import unittest
 from decimal import Decimal
 from importlib import resources
+from unittest import mock
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from kivant.core.fields import Part
 from kivant.core.machine import Gear, Machine, Move, Pause, Routine
 from kivant.core.machine.check import MachineError, checked, faults_of
 from kivant.core.machine.edits import with_value
@@ -51,6 +53,28 @@ def put(built: Machine, path: str, value: object) -> Machine:
     return replaced(built, Path.parse(path))
 
 
+def fields(value: object, place: Path) -> dict[tuple[type, str], str]:
+    """Return a path for every field of every class of parts that there are in a part."""
+    if isinstance(value, tuple):
+        found = [fields(inner, place / index) for index, inner in enumerate(value)]
+    elif isinstance(value, Part):
+        own = {name: getattr(value, name) for name in value.__struct_fields__ if name != "x"}
+        found = [{(type(value), name): str(place / name) for name in own}]
+        found += [fields(inner, place / name) for name, inner in own.items()]
+    else:
+        return {}
+    return {key: path for one in found for key, path in one.items()}
+
+
+ODD = [
+    None, True, 0, 1, 2, -1, 0.0, -0.0, 1e-9, 9e-10, 1e-6, 1.0, 100.0, 100.00000000000001, 1e6, 1e7, 10_000_000.1, 1e12,
+    1.0000000000000002e12, 10**400, "mm", "x" * 80, "x" * 81, " x", "", (), ((),), {}, {"Lift": Decimal("NaN")},
+    {"": Decimal(1)}, {"Lift": Decimal("1e14")}, {"Lift": Decimal("1e15")}, {"Lift": 3}, {"Lift": 0.5}, {3: Decimal(1)},
+    float("inf"), float("nan"), Decimal("NaN"), Decimal("1e15"), Decimal("1e-31"),
+]  # fmt: skip
+"""Values at bounds and beyond them, and of wrong kinds."""
+
+
 class Ranges(unittest.TestCase):
     def test_each_wrong_value_is_told_with_its_place(self):
         for path, value, words in WRONG:
@@ -90,6 +114,15 @@ class Ranges(unittest.TestCase):
                 plan(made, routine)
             except PlanError as error:
                 self.assertTrue(error.faults)
+
+    def test_the_quick_look_finds_wrong_what_the_whole_check_does(self):
+        small = replace(RIG, axes=RIG.axes[:2], routines=RIG.routines[-1:])
+        for path in fields(small, Path()).values():
+            for value in ODD:
+                made = put(small, path, value)
+                told = list(faults_of(made))
+                with mock.patch("kivant.core.machine.check.sound", return_value=False):
+                    self.assertEqual(told, list(faults_of(made)), (path, value))
 
     def test_routines_are_left_out_unless_they_are_asked_for(self):
         wrong = put(RIG, "routines[0].blocks[1].seconds", -1.0)

@@ -6,17 +6,16 @@ What holds is said at the fields of the parts and in `kivant.core.machine.rules`
 from __future__ import annotations
 
 import json
-import math
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from decimal import Decimal
 from itertools import islice
 from typing import Any
 
 from msgspec.structs import replace
 
-from kivant.core.bounds import Ge, Gt, Le, MaxLen, MinLen
+from kivant.core.bounds import MaxLen
 from kivant.core.errors import MOST_FAULTS, Fault, KivantError, shown
-from kivant.core.fields import POSITION, Part, expected
+from kivant.core.fields import Part, expected
 from kivant.core.machine.parts import Machine, Routine
 from kivant.core.machine.program_rules import (
     broken_rules_of_block,
@@ -25,6 +24,8 @@ from kivant.core.machine.program_rules import (
 )
 from kivant.core.machine.rules import broken_rules, place_of
 from kivant.core.machine.shape import Shape, shapes
+from kivant.core.machine.single import misfit_of
+from kivant.core.machine.sound import sound
 from kivant.core.path import Path
 
 _CHECKED_IN = "checked_in"
@@ -151,26 +152,12 @@ def misfit(place: Path, said: str, value: Any) -> Fault:
 
 
 def _part_faults(part: Any, place: Path) -> Iterator[Fault]:
+    if sound(part):  # many a routine is long, and nothing is wrong with most
+        return
     for name, shape in shapes(type(part)).items():
         value = getattr(part, name)
-        if name != "x" and (value is not None or not shape.optional) and not _sound(value, shape):
+        if name != "x" and (value is not None or not shape.optional):
             yield from _value_faults(value, shape, place, name)
-
-
-def _sound(value: Any, shape: Shape) -> bool:
-    """Return whether nothing is wrong with a value: many a routine is long, and nothing is wrong with most."""
-    item = shape.item
-    if item is not None:
-        most = shape.mark(MaxLen)
-        if not isinstance(value, shape.type) or (most is not None and len(value) > most.bound):
-            return False
-        if shape.key is None:
-            return all(_sound(inner, item) for inner in value)
-        return all(_misfit_of(name, shape.key) is None and _sound(inner, item) for name, inner in value.items())
-    part = shape.part_of(value)
-    if part is None:
-        return shape.tagged is None and _misfit_of(value, shape) is None
-    return isinstance(value, part) and not any(_part_faults(value, Path()))
 
 
 def _value_faults(value: Any, shape: Shape, place: Path, key: str | int) -> Iterator[Fault]:
@@ -183,7 +170,7 @@ def _value_faults(value: Any, shape: Shape, place: Path, key: str | int) -> Iter
             kinds = ", ".join(map(repr, shape.tagged.kinds)) if shape.tagged is not None else "an object in braces"
             yield misfit(place / key, kinds, value)
     else:
-        said = _misfit_of(value, shape)
+        said = misfit_of(value, shape)
         if said is not None:
             yield misfit(place / key, said, value)
 
@@ -202,62 +189,3 @@ def _collection_faults(value: Any, shape: Shape, place: Path) -> Iterator[Fault]
         for name, item in value.items():
             yield from _value_faults(name, shape.key, place, name)
             yield from _value_faults(item, shape.item, place, name)
-
-
-_TYPES: dict[type, tuple[tuple[type, ...], str]] = {
-    float: ((float, int), "a number"),
-    int: ((int,), "a whole number"),
-    str: ((str,), "text in quotes"),
-    bool: ((bool,), "true or false"),
-    Decimal: ((Decimal,), "an exact decimal number"),
-    type(None): ((type(None),), "null"),
-}
-
-
-def _misfit_of(value: Any, shape: Shape) -> str | None:
-    """Return what was expected of a single value, None if it is right."""
-    if shape.choices:
-        return None if value in shape.choices else choice_words(shape)
-    types, wanted = _TYPES[shape.type]
-    form = shape.form
-    if form is not None:
-        try:
-            value_read = form.read(value) if isinstance(value, types) or form.schema is not None else value
-        except ValueError as error:
-            return str(error).removeprefix("expected ")
-        if form.schema is not None:
-            return None if isinstance(value, types) or form is POSITION else wanted
-        value = value_read
-    return out_of_range(value, shape)
-
-
-def choice_words(shape: Shape) -> str:
-    """Return what was expected of a word: ``'a', 'b' or 'c'``."""
-    *others, last = [*map(repr, shape.choices), *(["an object in braces"] if shape.is_part else [])]
-    return f"{', '.join(others)} or {last}" if others else last
-
-
-def out_of_range(value: Any, shape: Shape) -> str | None:
-    """Return what was expected of a number or text by its type and bounds, None if it is right."""
-    types, wanted = _TYPES[shape.type]
-    if not isinstance(value, types) or (isinstance(value, bool) and bool not in types):
-        return wanted
-    if isinstance(value, float) and not math.isfinite(value):
-        return expected("finite_number")
-    for mark in shape.bounds:
-        within, words = _BOUNDS[type(mark)]
-        if not within(value, mark):
-            return words(mark)
-    return None
-
-
-_BOUNDS: dict[type, tuple[Callable[[Any, Any], bool], Callable[[Any], str]]] = {
-    Gt: (lambda value, mark: value > mark.bound, lambda mark: expected("greater_than", gt=mark.bound)),
-    Ge: (lambda value, mark: value >= mark.bound, lambda mark: expected("greater_than_equal", ge=mark.bound)),
-    Le: (lambda value, mark: value <= mark.bound, lambda mark: expected("less_than_equal", le=mark.bound)),
-    MinLen: (lambda value, mark: len(value) >= mark.bound, lambda _mark: expected("string_too_short")),
-    MaxLen: (
-        lambda value, mark: len(value) <= mark.bound,
-        lambda mark: expected("string_too_long", max_length=mark.bound),
-    ),
-}

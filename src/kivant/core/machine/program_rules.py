@@ -41,8 +41,8 @@ def broken_rules_of_poses(machine: Machine) -> Iterator[Fault]:
 def broken_rules_of_routine(machine: Machine, routine: Routine, place: Path) -> Iterator[Fault]:
     """Yield what is wrong with one routine for a machine; `place` is the routine's."""
     names = _names(machine)
-    for name in start_of(routine):
-        yield from _unknown(names, "axis", name, place / "start" / name)
+    axes = names["axis"]
+    yield from (_unknown("axis", name, place / "start" / name, axes) for name in start_of(routine) if name not in axes)
     broken = False
     for fault in _broken_rules(names, routine.blocks, place / "blocks"):
         broken = True
@@ -95,9 +95,8 @@ def _tool_faults(coordinates: set[str], place: Mapping[str, Decimal], where: Pat
         yield Fault(where, f"The place of the tool lacks {known(missing)}.", "Give all but z, which may be left out.")
 
 
-def _unknown(names: Mapping[str, set[str]], what: str, name: str, where: Path) -> Iterator[Fault]:
-    if name not in names[what]:
-        yield Fault(where, f"There is no {what} “{name}”.", f"Use one of {known(sorted(names[what]))}.")
+def _unknown(what: str, name: str, where: Path, names: set[str]) -> Fault:
+    return Fault(where, f"There is no {what} “{name}”.", f"Use one of {known(sorted(names))}.")
 
 
 def _broken_rules(names: Mapping[str, set[str]], blocks: tuple[Block, ...], path: Path) -> Iterator[Fault]:
@@ -110,11 +109,14 @@ def _broken_rule(names: Mapping[str, set[str]], block: Block, where: Path) -> It
     yield from kind.faults(block, where)
     if isinstance(block, Move) and block.tool is not None:
         yield from _tool_faults(names["coordinate"], block.tool, where / "tool")
+    axes = names["axis"]
     if not kind.filled:
         for inner, name in kind.mentions(block):
-            yield from _unknown(names, "axis", name, where / inner)
+            if name not in axes:
+                yield _unknown("axis", name, where / inner, axes)
     for inner, what, name in kind.refers(block):
-        yield from _unknown(names, what, name, where / inner)
+        if name not in names[what]:
+            yield _unknown(what, name, where / inner, names[what])
 
 
 def _too_deep(machine: Machine, routine: Routine, place: Path) -> Iterator[Fault]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 
 from kivant.core.drive.drivers import board_lines, driver_kind
@@ -20,14 +20,11 @@ from kivant.core.travel.stages import stage_kind
 
 def broken_rules(machine: Machine) -> Iterator[Fault]:
     """Yield every fault that only shows when several fields are seen together."""
-    lines, inputs = machine.board.lines, machine.board.inputs
-    yield from doubled(((Path(("board", "lines", i)), name) for i, name in enumerate(lines)), "The line")
-    yield from doubled(((Path(("board", "inputs", i)), name) for i, name in enumerate(inputs)), "The input")
-    yield from doubled(((axis_path(i, "name"), axis.name) for i, axis in enumerate(machine.axes)), "The axis")
-    supplies = ((Path(("supplies", i, "name")), supply.name) for i, supply in enumerate(machine.supplies or ()))
-    yield from doubled(supplies, "The supply")
-    named = ((routine_path(i, "name"), routine.name) for i, routine in enumerate(machine.routines))
-    yield from doubled(named, "The routine")
+    yield from doubled(machine.board.lines, Path(("board", "lines")), "The line")
+    yield from doubled(machine.board.inputs, Path(("board", "inputs")), "The input")
+    yield from doubled([axis.name for axis in machine.axes], Path(("axes",)), "The axis", "name")
+    yield from doubled([supply.name for supply in machine.supplies or ()], Path(("supplies",)), "The supply", "name")
+    yield from doubled([routine.name for routine in machine.routines], Path(("routines",)), "The routine", "name")
     for i, axis in enumerate(machine.axes):
         place = axis_path(i)
         yield from _lines(machine, place, axis)
@@ -50,12 +47,15 @@ def place_of(machine: Machine, routine: Routine) -> Path:
     return routine_path(names.index(routine.name)) if routine.name in names else Path(("move",))
 
 
-def doubled(names: Iterable[tuple[Path, str]], what: str) -> Iterator[Fault]:
-    """Yield a fault for each name that appears twice; `what` begins the sentence."""
+def doubled(names: Sequence[str], place: Path, what: str, *inner: str) -> Iterator[Fault]:
+    """Yield a fault for each name that appears twice in a list at a place; `what` begins the sentence."""
+    if len(set(names)) == len(names):
+        return
     seen: set[str] = set()
-    for place, name in names:
+    for index, name in enumerate(names):
         if name in seen:
-            yield Fault(place, f"{what} “{name}” appears twice.", "Give each a different name.")
+            where = Path((*place, index, *inner))
+            yield Fault(where, f"{what} “{name}” appears twice.", "Give each a different name.")
         seen.add(name)
 
 
