@@ -88,10 +88,11 @@ class Verbs(unittest.TestCase):
 
     def test_a_routine_that_cannot_be_planned_is_told_and_the_others_are_listed(self):
         spin = {"do": "spin", "speeds": {"Lift": 99}, "seconds": 1}
-        lines = [{"name": "Fast", "blocks": [spin]}, {"name": "Rest", "blocks": [{"do": "pause", "seconds": 2}]}]
+        rest = {"name": "Rest", "start": {"Lift": 12.5}, "blocks": [{"do": "pause", "seconds": 2}]}
+        lines = [{"name": "Fast", "blocks": [spin]}, rest]
         done = kivant("routine", self.project(routines=lines))
         self.assertEqual(done.returncode, 1)
-        self.assertIn("Rest: 2.001 s", done.stdout)
+        self.assertRegex(done.stdout, r"Rest: 2.001 s\n +begins with Lift at 12.5 mm\n")
         self.assertIn("routines[0].blocks[0].speeds.Lift", done.stderr)
         found = json.loads(kivant("check", self.project(routines=lines), "--json").stdout)["findings"]
         self.assertEqual((found[0]["code"], found[0]["severity"]), ("spin-impossible", "error"))

@@ -110,14 +110,15 @@ class Hand:
         from PySide6.QtCore import QPoint, Qt
         from PySide6.QtGui import QContextMenuEvent
         from PySide6.QtTest import QTest
-        from PySide6.QtWidgets import QScrollBar, QWidget
+        from PySide6.QtWidgets import QAbstractSpinBox, QLabel, QScrollBar, QWidget
 
         if not (widget := self._one(QWidget)):
             return
         chance, left = self.chance, Qt.MouseButton.LeftButton
         here, there = (QPoint(chance.randint(0, widget.width()), chance.randint(0, widget.height())) for _ in range(2))
         how = chance.choice(("click", "double click", "menu", "hover", "drag"))
-        if how == "menu" and not isinstance(widget, QScrollBar):  # whose menu waits until it is left
+        waits = QScrollBar | QLabel | QAbstractSpinBox  # their menus wait until they are left
+        if how == "menu" and not isinstance(widget, waits) and not isinstance(widget.parent(), waits):
             event = QContextMenuEvent(QContextMenuEvent.Reason.Mouse, here, widget.mapToGlobal(here))
             self.app.sendEvent(widget, event)
         elif how == "hover":

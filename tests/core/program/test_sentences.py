@@ -14,8 +14,8 @@ from kivant.core.errors import ValueTextError
 from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Routine, Spin
 from kivant.core.motion.blocks import walk
 from kivant.core.path import Path
-from kivant.core.program.reading import read_line
-from kivant.core.program.sentences import sentence, units_of
+from kivant.core.program.reading import read_line, read_positions
+from kivant.core.program.sentences import positions_words, sentence, units_of
 from tests.machines import coil_axis, machine, screw_axis
 from tests.programs import built
 
@@ -76,6 +76,14 @@ class Sentences(unittest.TestCase):
         for text, block in cases:
             with self.subTest(text):
                 self.assertEqual(read_line(BENCH, text), block)
+
+    def test_positions_are_read_as_they_are_written(self):
+        positions = {"Wheel": D("-0.125"), "Lift": D(40)}
+        text = positions_words(positions, units_of(BENCH))
+        self.assertEqual((text, read_positions(BENCH, text)), ("Wheel at -0.125 deg and Lift at 40 mm", positions))
+        self.assertEqual(read_positions(BENCH, "  "), {})
+        with self.assertRaisesRegex(ValueTextError, "“10 deg” does not say “at” behind Wheel. .* “Wheel at 10 deg and"):
+            read_positions(BENCH, "Wheel 10 deg")
 
     def test_what_is_no_block_is_refused_with_what_was_expected(self):
         cases = (

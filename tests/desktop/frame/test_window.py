@@ -8,13 +8,14 @@ from unittest import mock
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from kivant.app.document.document import Document
-from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
+from kivant.app.document.examples import EXAMPLES, FEEDER_CAROUSEL, load_example
 from kivant.board.standin.clock import SteadyClock
 from kivant.board.standin.server import BoardServer
 from kivant.core.machine import Machine, Routine
+from kivant.core.machine.edits import set_notes
 from kivant.desktop.stations import STATIONS
 from kivant.desktop.widgets.value_field import ValueField
 from kivant.files import project
@@ -339,9 +340,51 @@ class Odd(WindowTest):
         self.assertEqual((window.session.document.machine.name, window.head.name.text), ("Bench {1}", "Bench {1} *"))
         window.session.bench.undo()
         window.session.bench.undo()
-        QTest.mouseClick(window.empty.demo, Qt.MouseButton.LeftButton)
-        self.wait(lambda: window.session.planning.plan is not None and bool(window.session.planning.plan.axes))
-        self.assertEqual((window.head.name.text, len(window.rail.cards)), ("Banding rig", 4))
+        for file, button in window.empty.examples.items():
+            QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+            self.assertEqual(window.session.document.machine, load_example(file))
+            self.assertEqual(window.head.name.text, EXAMPLES[file][0])
+            window.session.bench.open(Document(Machine()))
+        with mock.patch.object(window, "may_leave", side_effect=(False, True)):
+            for name in ("", "Seedling setter"):
+                window.example_menu.actions()[2].trigger()
+                self.assertEqual(window.session.document.machine.name, name)
+
+    def test_notes_are_typed_saved_and_taken_back(self):
+        path = self.folder / "noted.kivant"
+        project.save(load_example(FEEDER_CAROUSEL), path)
+        window = self.open(Document.open(path))
+        document, before = window.session.document, window.session.document.machine.notes
+        self.press(window, Qt.Key.Key_F9)
+        text = window.sheets.notes.text
+        self.assertEqual((text.hasFocus(), text.toPlainText()), (True, before))
+        for typed in (" Oil it.", " <b>u</b>"):
+            QTest.keyClicks(text, typed)
+            self.wait(lambda: not text.isModified())
+        self.assertEqual(document.machine.notes, f"{before} Oil it. <b>u</b>")
+        QTest.keyClicks(text, " Now.")
+        self.assertTrue(window.save())  # at once, without a pause
+        self.assertEqual(project.load(path).notes, f"{before} Oil it. <b>u</b> Now.")
+        self.press(window, Qt.Key.Key_Escape)
+        self.assertFalse(window.sheets.notes.isVisible())
+        window.session.bench.undo()
+        self.assertEqual((document.machine.notes, document.modified), (before, True))
+        self.press(window, Qt.Key.Key_F9)
+        self.assertEqual(text.toPlainText(), before)
+        self.wait(lambda: not window.session.running.obstacle)
+        self.assertTrue(window.session.running.start())
+        self.assertTrue(text.isReadOnly())
+        self.wait(lambda: not window.session.running.active)
+        self.assertFalse(text.isReadOnly())
+        QApplication.clipboard().setText("x" * 20_000)
+        text.paste()
+        self.assertIn("Nothing was pasted", window.notice.text.text())
+        self.assertEqual((document.machine.notes, text.toPlainText()), (before, before))
+        window.session.edit(set_notes("x" * 900_000), "notes")
+        self.assertTrue(text.isReadOnly())
+        self.assertTrue(text.toPlainText().endswith("too long to be changed here."))
+        self.assertTrue(text.commit())
+        self.assertEqual(len(document.machine.notes), 900_000)
 
     def test_the_window_lives_while_a_long_routine_is_planned(self):
         """Twenty thousand blocks are planned in the background; the newest choice wins."""

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 from kivant.app.document.document import Document
 from kivant.app.document.examples import SEEDLING_SETTER, load_example
 from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Routine, Spin
+from kivant.core.path import Path
 from kivant.desktop.stations.routine.block_list import BlockList
 from kivant.desktop.stations.routine.view_span import LEAST_S, ViewSpan
 from kivant.desktop.widgets.value_field import ValueField
@@ -190,6 +191,38 @@ class Changing(RoutineTest):
         rows.typing.line(rows.blocks.index_of((1,), 4))
         self.typed(page, "3")
         self.assertIn("Only a move", QApplication.focusWidget().explanation.text())
+
+    def test_where_a_routine_begins_is_typed_or_taken_from_where_axes_stand(self):
+        window, page = self.station(ROUTINE, document=two_axes(move(by={"Lift": "5"})))
+        session, beginning = window.session, page.beginning
+        self.assertEqual((beginning.positions.text(), beginning.here.isVisible()), ("", False))
+        for text, start in (
+            ("Reach at 1in and Lift at -3", {"Reach": D("25.4"), "Lift": D(-3)}),
+            ("Lift at 30 mm and Reach at 0", {"Lift": D(30)}),
+            ("", None),
+            ("Lift at 30", {"Lift": D(30)}),
+        ):
+            beginning.positions.setFocus()
+            self.typed(page, text)
+            self.settle(window)
+            self.assertEqual(page.program.routine.start, start)
+        self.assertEqual(page.list.blocks.index_of((0,), 3).data(), "35")
+        for text, words in (("Lift 5", "does not say “at”"), ("Tilt at 5", "as|like “Wheel"), ("Lift at 1e20", "1e15")):
+            self.type(beginning.positions, text)
+            self.assertRegex(beginning.positions.explanation.text(), words)
+            self.assertEqual(page.program.routine.start, {"Lift": D(30)})
+        QTest.keyClick(beginning.positions, Qt.Key.Key_Escape)
+        session.running.standing.places.update({"Lift": D(12), "Reach": D(0)})
+        session.machine_changed.emit()
+        beginning.here.click()
+        self.settle(window)
+        self.assertEqual((beginning.positions.text(), beginning.here.isVisible()), ("Lift at 12 mm", False))
+        self.assertEqual(session.bench.start_mismatch, "")
+        for start in ({"Lift": D(30)}, None):
+            session.bench.undo()
+            self.assertEqual(page.program.routine.start, start)
+        window.show_place(Path.parse("routines[0].start.Lift"))
+        self.assertTrue(beginning.positions.hasFocus())
 
     def test_what_is_wrong_stays_to_be_put_right(self):
         window, page = self.station(ROUTINE, document=two_axes(move(to={"Lift": "5"})))

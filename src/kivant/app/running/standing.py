@@ -83,7 +83,8 @@ class Standing:
             if abs(here - begin) > Decimal("1e-9"):
                 return (
                     f"{axis.name} stands at {float(here):.6g} {axis.unit}, "
-                    f"but this routine begins at {float(begin):.6g} {axis.unit}."
+                    f"but this routine begins at {float(begin):.6g} {axis.unit}. "
+                    "Move it there, or change where the routine begins."
                 )
             play = play_of(axis)
             if play.steps and self.senses.get(axis.name, play.first) != play.first:

@@ -10,6 +10,7 @@ from kivant.cli.say import print_json
 from kivant.core.errors import Fault
 from kivant.core.machine import Machine
 from kivant.core.plan import Plan, PlanError, plan
+from kivant.core.program.sentences import positions_words, units_of
 from kivant.files import project
 
 
@@ -45,6 +46,8 @@ def _print_all(machine: Machine) -> int:
 
 def _print(made: Plan) -> None:
     print(f"{made.routine.name}: {made.duration:.6g} s")
+    if made.routine.start:
+        print(f"{'':>14}  begins with {positions_words(made.routine.start, units_of(made.machine))}")
     for block in summary.routine_summary(made)["blocks"]:
         depth = block["index"].count(".")
         name = f"{block['name']}: " if block["name"] else ""

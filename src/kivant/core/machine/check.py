@@ -62,11 +62,11 @@ def checked_at(machine: Machine, path: Path) -> Machine:
     MachineError
         Naming each broken rule with its place.
     """
-    place = path.parent
-    while place and not isinstance(place.look_up(machine), Part):
+    place, checked_part = path.parent, _without(machine, routines=path.routine is not None)
+    while place and not isinstance(place.look_up(checked_part), Part):
         place = place.parent
-    faults = list(islice(_part_faults(place.look_up(machine), place), MOST_FAULTS))
-    faults = faults or list(islice(broken_rules(_without(machine, routines=path.routine is not None)), MOST_FAULTS))
+    faults = list(islice(_part_faults(place.look_up(checked_part), place), MOST_FAULTS))
+    faults = faults or list(islice(broken_rules(checked_part), MOST_FAULTS))
     if faults:
         raise MachineError(*faults)
     return machine

@@ -339,3 +339,8 @@ def turn_axis_round(index: int) -> Edit:
 def rename_machine(name: str) -> Edit:
     """Give the machine another name, or none."""
     return lambda machine: with_value(machine, Path(("name",)), name.strip())
+
+
+def set_notes(text: str) -> Edit:
+    """Give the machine other notes."""
+    return set_value(Path(("notes",)), text)

@@ -5,7 +5,8 @@ A place is the way to a block in numbers from 0: (2, 0) is the first inside of t
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from decimal import Decimal
 from functools import partial
 
 from msgspec.structs import replace
@@ -13,7 +14,7 @@ from msgspec.structs import replace
 from kivant.core.errors import Fault, KivantError
 from kivant.core.machine.axes import free_name
 from kivant.core.machine.check import MachineError, checked_program
-from kivant.core.machine.edits import Edit
+from kivant.core.machine.edits import Edit, set_value
 from kivant.core.machine.parts import Machine, Routine
 from kivant.core.motion.blocks import Block, Repeat, block_kind, renamed_in, walk
 from kivant.core.path import Path, routine_path
@@ -229,6 +230,12 @@ def callers(machine: Machine, name: str) -> list[str]:
             for _inner, what, called in block_kind(block).refers(block)
         )
     ]
+
+
+def begin_at(index: int, positions: Mapping[str, Decimal]) -> Edit:
+    """Let a routine begin with axes at positions; those that are not named, and those at 0, begin at 0."""
+    start = {name: value for name, value in positions.items() if value}
+    return set_value(routine_path(index, "start"), start or None)
 
 
 def delete_routine(index: int) -> Edit:

@@ -33,6 +33,22 @@ _COORDINATE = re.compile(r"([a-z]+)\s+(.+)")
 _TURNS = re.compile(r"([\d.]+)\s*turns?$")
 
 
+BEGINNING = "Wheel at 10 deg and Lift at 5 mm"
+"""Where axes may begin, as a line."""
+
+
+def read_positions(machine: Machine, text: str) -> dict[str, Decimal]:
+    """Return the positions of axes that a line such as `BEGINNING` means; none where it is empty.
+
+    Raises
+    ------
+    ValueTextError
+        If it cannot be understood; it says what was expected.
+    """
+    parts = _parts(machine, text, ("at",), BEGINNING) if text.strip() else []
+    return {axis.name: quantity.as_decimal(quantity.position(axis).parse(rest)) for axis, _at, rest in parts}
+
+
 def read_line(machine: Machine, line: str, before: Block | None = None) -> Block:
     """Return the block that a line means.
 
@@ -105,26 +121,32 @@ def _factor(text: str) -> tuple[str, float | None]:
     return text[: match.start()], None if factor == 1 else factor
 
 
-def _parts(machine: Machine, text: str, words: Iterable[str]) -> list[tuple[Axis, str, str]]:
+def _parts(machine: Machine, text: str, words: Iterable[str], example: str) -> list[tuple[Axis, str, str]]:
     """Return what a text says of axes, joined by “and”: the axis, one of the words, and the rest of each."""
+    write = f"Write it like “{example}”."
     found: list[tuple[Axis, str, str]] = []
     rest = text.strip()
     while rest:
         begun = _named((axis.name for axis in machine.axes), rest)
         if begun is None:
             known = ", ".join(axis.name for axis in machine.axes) or "none yet"
-            remedy = f"Begin with an axis ({known}), or write a line such as “{EXAMPLES[5]}” or “{EXAMPLES[6]}”."
+            other = (
+                f", or write a line such as “{EXAMPLES[5]}” or “{EXAMPLES[6]}”."
+                if example in EXAMPLES
+                else f". {write}"
+            )
+            remedy = f"Begin with an axis ({known}){other}"
             raise _refused(rest, "does not begin with the name of an axis.", remedy)
         name, rest = begun
         word = next((word for word in words if rest.startswith(word + " ")), None)
         if word is None:
-            raise _refused(rest or name, f"does not say “{'” or “'.join(words)}” behind {name}.", _example(words))
+            raise _refused(rest or name, f"does not say “{'” or “'.join(words)}” behind {name}.", write)
         rest = rest[len(word) :].strip()
         cut = _next_axis(machine, rest)
         found.append((machine.axis(name), word, rest[:cut].strip()))
         rest = rest[cut:].strip().removeprefix("and ").strip()
     if not found:
-        raise _refused(text, "names no axis.", _example(words))
+        raise _refused(text, "names no axis.", write)
     doubled = [axis.name for k, (axis, _w, _r) in enumerate(found) if axis in [a for a, _x, _y in found[:k]]]
     if doubled:
         raise _refused(text, f"names {doubled[0]} twice.", "Name each axis once.")
@@ -138,10 +160,6 @@ def _next_axis(machine: Machine, rest: str) -> int:
     return len(rest)
 
 
-def _example(words: Iterable[str]) -> str:
-    return f"Write it like “{EXAMPLES[4] if 'at' in words else EXAMPLES[0]}”."
-
-
 def _move(machine: Machine, text: str) -> Block:
     text, factor = _factor(text)
     apart = _APART.search(text)
@@ -149,7 +167,7 @@ def _move(machine: Machine, text: str) -> Block:
         text = text[: apart.start()]
     text = _TOGETHER.sub("", text).strip()
     aims: dict[str, dict[str, Decimal]] = {"to": {}, "by": {}}
-    for axis, word, rest in _parts(machine, text, ("to", "by")):
+    for axis, word, rest in _parts(machine, text, ("to", "by"), EXAMPLES[0]):
         aims[word][axis.name] = quantity.as_decimal(quantity.position(axis).parse(rest))
     made: Any = Each if apart else Move
     block: Block = made(to=aims["to"] or None, by=aims["by"] or None, speed_factor=factor)
@@ -193,7 +211,7 @@ def _spin(machine: Machine, text: str) -> Block:
         raise _refused(text, "does not say for how long.", "End it with “for 4 s”, “for 2 turns” or “over 30 mm”.")
     speeds = {
         axis.name: quantity.as_decimal(quantity.speed(axis).parse(rest))
-        for axis, _word, rest in _parts(machine, text[: match.start()], ("at",))
+        for axis, _word, rest in _parts(machine, text[: match.start()], ("at",), EXAMPLES[4])
     }
     length = match.group(2).strip()
     leader = machine.axis(next(iter(speeds)))

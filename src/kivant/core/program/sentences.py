@@ -24,6 +24,13 @@ def sentence(block: Block, units: Units) -> str:
     return say(block, units) if say else block_kind(block).words(block, {name: name for name in units})
 
 
+def positions_words(positions: Mapping[str, Decimal], units: Units) -> str:
+    """Return positions of axes as a line."""
+    return " and ".join(
+        f"{name} at {number(value)} {units.get(name, '')}".rstrip() for name, value in positions.items()
+    )
+
+
 def number(value: Decimal | float) -> str:
     """Return a number as it is typed: all of its digits, no needless zeros."""
     exact = value if isinstance(value, Decimal) else Decimal(repr(float(value)))

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QMainWindow
 
 from kivant.app.document.autosave import Autosave, leftovers
 from kivant.app.document.document import Document
+from kivant.app.document.examples import load_example
 from kivant.app.document.memory import Memory, state_folder
 from kivant.core.errors import KivantError
 from kivant.core.machine import Machine
@@ -20,6 +21,7 @@ from kivant.desktop.frame.placement import Placement
 from kivant.desktop.kit import theme as themes
 from kivant.desktop.kit.aside import aside
 from kivant.desktop.state.session import Session
+from kivant.desktop.widgets.text_area import TextArea
 from kivant.desktop.widgets.value_field import ValueField
 from kivant.files.project import SUFFIX
 
@@ -80,6 +82,15 @@ class FiledWindow(QMainWindow):
     def open_other(self, path: Path) -> bool:
         """Open another machine once this one may be left; return whether it is open."""
         return not self.session.running.active and self.may_leave() and self.open_path(path)
+
+    def open_example(self, file: str) -> bool:
+        """Open an example once this machine may be left; return whether it is open."""
+        if self.session.running.active or not self.may_leave():
+            return False
+        self.notice.hide()
+        self.autosave.drop()
+        self.session.bench.open(Document(load_example(file)))
+        return True
 
     def ask_open(self) -> None:
         """Let the user choose a machine to open."""
@@ -168,7 +179,7 @@ class FiledWindow(QMainWindow):
     def save_to(self, path: Path) -> bool:
         """Save to a file. Return whether it is saved."""
         document, held = self.session.document, self.focusWidget()
-        if self._filing or (isinstance(held, ValueField) and held.isModified() and not held.commit()):
+        if self._filing or (isinstance(held, ValueField | TextArea) and held.isModified() and not held.commit()):
             return False  # what is being typed belongs to what is saved; if it is wrong, its field says why
         if path == document.path and document.changed_on_disk:
             from kivant.desktop.frame.questions import may_replace
@@ -189,6 +200,9 @@ class FiledWindow(QMainWindow):
 
     def may_leave(self) -> bool:
         """Ask about unsaved changes; return whether the machine may be left."""
+        held = self.focusWidget()
+        if isinstance(held, TextArea):
+            held.commit()
         if not self.session.document.modified:
             return True
         from kivant.desktop.frame.questions import what_of_changes

@@ -33,6 +33,7 @@ _MACHINE: Keys = (
     ("Ctrl+Shift+S", "save as"),
     ("Ctrl+N", "new window"),
     ("Shift+F2", "rename"),
+    ("F9", "notes"),
     ("F10", "menu"),
 )
 _CARD: Keys = (

@@ -30,8 +30,8 @@ def choose(session: Session, place: Path) -> None:
         session.choice.choose_routine(machine.routines[routine].name)
 
 
-def enter_field(page: QWidget, place: Path) -> bool:
-    """Put the focus into the field of a path; return whether the page shows one."""
+def enter_field(page: QWidget, place: Path) -> None:
+    """Put the focus into the field of a path, where the page shows one."""
     inner = place.below("axes", "*")
     for field in page.findChildren(QWidget):
         shown = isinstance(field, AxisField | WordChoice) and field.path == inner and field.isVisible()
@@ -39,5 +39,4 @@ def enter_field(page: QWidget, place: Path) -> bool:
             field.setFocus()
             if isinstance(field, AxisField):
                 field.selectAll()
-            return True
-    return False
+            return

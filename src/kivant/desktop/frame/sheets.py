@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from kivant.desktop.frame.findings_list import FindingsList
     from kivant.desktop.frame.keys_sheet import KeysSheet
     from kivant.desktop.frame.log_sheet import LogSheet
+    from kivant.desktop.frame.notes_sheet import NotesSheet
 
 
 class Sheets:
@@ -44,6 +45,13 @@ class Sheets:
         from kivant.desktop.frame.keys_sheet import KeysSheet
 
         return KeysSheet(self._over, self._session)
+
+    @cached_property
+    def notes(self) -> NotesSheet:
+        """What somebody has noted about the machine."""
+        from kivant.desktop.frame.notes_sheet import NotesSheet
+
+        return NotesSheet(self._over, self._session)
 
     @property
     def open(self) -> list[Sheet]:

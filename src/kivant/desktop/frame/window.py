@@ -27,6 +27,7 @@ from PySide6.QtWidgets import (
 )
 
 from kivant.app.document.document import Document
+from kivant.app.document.examples import EXAMPLES
 from kivant.core.path import Path as KeyPath
 from kivant.desktop.frame import navigation
 from kivant.desktop.frame.button_keys import ButtonKeys
@@ -93,7 +94,7 @@ class Window(FiledWindow):
         middle.addWidget(self.rail)
         self.pages = Pages(self.session)
         self.pages.show_page(FIRST_SHOWN)
-        self.empty = EmptyStage(self.session)
+        self.empty = EmptyStage(self.open_example)
         self._stage = QStackedWidget()
         for page in (self.pages, self.empty):
             self._stage.addWidget(page)
@@ -121,6 +122,7 @@ class Window(FiledWindow):
             ("open", "Open …", "Ctrl+O", self.ask_open),
             ("window", "New window", "Ctrl+N", self.new_window),
             ("rename", "Rename", "Shift+F2", self.head.rename),
+            ("notes", "Notes", "F9", lambda: self.sheets.notes.toggle()),
             ("save", "Save", "Ctrl+S", self.save),
             ("save_as", "Save as …", "Ctrl+Shift+S", self.save_as),
             ("undo", "Undo", "Ctrl+Z", session.bench.undo),
@@ -134,6 +136,13 @@ class Window(FiledWindow):
         menu.aboutToShow.connect(self._refresh_menu)
         self.recent_menu = QMenu("Open recent", menu)
         menu.insertMenu(self.actions_by_name["window"], self.recent_menu)
+        self.example_menu = QMenu("Examples", menu)
+        self.example_menu.setToolTipsVisible(True)
+        menu.insertMenu(self.actions_by_name["window"], self.example_menu)
+        for file, (name, does) in EXAMPLES.items():
+            example = self.example_menu.addAction(name)
+            example.setToolTip(does)
+            example.triggered.connect(lambda _checked=False, own=file: self.open_example(own))
 
     def _refresh_menu(self) -> None:
         document, named = self.session.document, self.actions_by_name
@@ -143,6 +152,7 @@ class Window(FiledWindow):
             named[name].setEnabled(past is not None and not self.session.running.active)
         for name in ("open", "rename"):
             named[name].setEnabled(not self.session.running.active)
+        self.example_menu.setEnabled(not self.session.running.active)
         self.recent_menu.clear()
         for path in self.memory.recent:
             action = self.recent_menu.addAction(unaccelerated(path.name))
@@ -164,10 +174,10 @@ class Window(FiledWindow):
         station = navigation.station_of(place)
         if station is not None:
             self.show_station(station)
-            if isinstance(self.page, StationPage):
-                self.page.show_place(place)
-        if not navigation.enter_field(self.page, place):
-            self.page.setFocus()
+        self.page.setFocus()
+        if station is not None and isinstance(self.page, StationPage):
+            self.page.show_place(place)
+        navigation.enter_field(self.page, place)
 
     def _add_keys(self) -> None:
         session = self.session
@@ -186,6 +196,7 @@ class Window(FiledWindow):
             "Shift+F2": self.head.rename,
             "F1": lambda: self.sheets.keys.toggle(),
             "F8": lambda: self.sheets.findings.toggle(),
+            "F9": lambda: self.sheets.notes.toggle(),
             "F10": self.head.show_menu,
             **{f"Alt+{k + 1}": partial(self.show_station, key) for k, key in enumerate(STATIONS)},
             "Space": session.bench.toggle_play,

@@ -12,6 +12,7 @@ from kivant.core.program.editing import place_of_path
 from kivant.core.program.reading import EXAMPLES
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.routine.acts import Acts
+from kivant.desktop.stations.routine.beginning import Beginning
 from kivant.desktop.stations.routine.block_list import BlockList
 from kivant.desktop.stations.routine.geometry_panel import GeometryPanel
 from kivant.desktop.stations.routine.head import RoutineHead
@@ -33,6 +34,7 @@ class RoutineStation(StationPage):
         self.acts, self.routines = Acts(self.program), Routines(self.program)
         self.head = RoutineHead(session, self.acts, self.routines)
         self.lanes = RoutineLanes(session, self.acts)
+        self.beginning = Beginning(self.program)
         self.list = BlockList(session, self.acts)
         self.line = ValueField(
             session, "New block", lambda: "", lambda text, merge: self.program.insert_line(text, merge=merge), "text"
@@ -59,6 +61,7 @@ class RoutineStation(StationPage):
         column = QVBoxLayout(words)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
+        column.addWidget(self.beginning)
         column.addWidget(self.list, 1)
         column.addLayout(row)
         below = QWidget()
@@ -89,6 +92,7 @@ class RoutineStation(StationPage):
     def follow(self, axis: Axis | None) -> None:
         """Show the chosen routine as it is now."""
         self.program.keep_up()
+        self.beginning.refresh()
         self.list.reload()
         names = [own.name for own in self.session.document.machine.axes]
         unit = axis.unit if axis else "mm"
@@ -125,6 +129,8 @@ class RoutineStation(StationPage):
             self.shelf.cards[pose].setFocus()
         elif place and place[0] == "geometry":
             self.head.shape.setChecked(True)
+        elif place.below("routines", "*", "start") is not None:
+            self.beginning.positions.setFocus()
         elif where:
             self.program.choose([where], where)
             self.list.setFocus()
