@@ -63,6 +63,7 @@ class TextArea(QPlainTextEdit):
         return True
 
     def insertFromMimeData(self, source: QMimeData) -> None:
+        """Paste what is not too long."""
         if len(source.text()) > MOST - len(self.toPlainText()):
             self.refused.emit()
         else:
