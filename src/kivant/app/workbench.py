@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from decimal import Decimal
 from pathlib import Path
 
 from kivant.app.abilities import Abilities
@@ -185,6 +187,17 @@ class Workbench:
         """A sentence if the plan begins where the axes do not stand, else an empty text."""
         made = self.planning.plan
         return "" if made is None or self.running.active else self.running.standing.mismatch(made)
+
+    @property
+    def away(self) -> Mapping[str, Decimal]:
+        """Where the plan begins with axes that stand elsewhere, by their names, in axis units."""
+        made = self.planning.plan
+        return {} if made is None or self.running.active else self.running.standing.away(made)
+
+    def go_to_start(self) -> bool:
+        """Move the axes on the board to where the plan begins; return whether that was begun."""
+        away = self.away
+        return bool(away) and self.running.go_to(away)
 
     # Playing and running
 

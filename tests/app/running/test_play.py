@@ -14,12 +14,24 @@ from kivant.core.machine.parts import Calibration
 from kivant.core.motion.remainder import remainder
 from kivant.core.plan import plan
 from kivant.core.travel.calibrating import Observation, fit
-from tests.machines import machine, move, screw_axis
+from tests.machines import coil_axis, machine, move, screw_axis
 
 LOOSE = replace(screw_axis(), calibration=Calibration(backlash=0.5))
 
 
 class Play(unittest.TestCase):
+    def test_a_whole_turn_of_an_axis_that_wraps_is_no_way_to_its_start(self):
+        disc = coil_axis("Disc")
+        for wrap, stands, away in (
+            (None, "720", {"Disc": 0}), ("shortest", "720", {}), ("positive", "-360.0000000001", {}),
+            ("negative", "359", {"Disc": 0}), ("shortest", "1", {"Disc": 0}),
+        ):  # fmt: skip
+            axis = replace(disc, limits=replace(disc.limits, wrap=wrap))
+            standing = Standing()
+            standing.places["Disc"] = Decimal(stands)
+            made = plan(machine(axis, blocks=(move(to={"Disc": "90"}),)))
+            self.assertEqual((standing.away(made), bool(standing.mismatch(made))), (away, bool(away)))
+
     def test_counts_and_standing_know_of_it(self):
         built = machine(LOOSE, blocks=(move(to={"Lift": "4"}), move(to={"Lift": "3"})))
         made = plan(built)

@@ -191,6 +191,7 @@ class Running(WindowTest):
         self.press(window, Qt.Key.Key_Escape)
         self.assertFalse(window.sheets.log.isVisible())
         self.assertIn("but this routine begins at 0 deg", window.run_page.board.lines()[1][1])
+        self.assertIn("Disc at 0 deg", window.run_page.head.to_start.toolTip())
         self.assertAlmostEqual(session.playhead.time_s, session.planning.duration_s, places=5)
         session.choice.choose_routine(None)
         self.type(window.run_page.panels[0].field, "60")

@@ -9,10 +9,13 @@ from fractions import Fraction
 from kivant.app.running.status import Status
 from kivant.core.machine import Axis, Machine
 from kivant.core.motion.plan import AxisPlan, Plan
+from kivant.core.motion.routine import TURN
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.conversion import steps_per_rev, steps_per_unit
 from kivant.core.travel.play import play_of
 from kivant.core.travel.sense import rotor_sense
+
+_SAME = Decimal("1e-9")
 
 
 class Standing:
@@ -73,20 +76,32 @@ class Standing:
         elif (gone := counted - self.motor_steps(axis)) != 0:
             self.senses[axis.name] = 1 if gone > 0 else -1
 
+    def away(self, made: Plan) -> dict[str, Decimal]:
+        """Return where a plan begins with axes that stand elsewhere, by their names; none before anything has moved."""
+        if not self.places:
+            return {}
+        starts, found = made.routine.start or {}, {}
+        for axis in made.machine.axes:
+            begin = starts.get(axis.name, Decimal(0))
+            way = abs(self.places.get(axis.name, Decimal(0)) - begin)
+            if axis.limits.wrap is not None:  # a whole turn is none
+                way = min(way % TURN, TURN - way % TURN)
+            if way > _SAME:
+                found[axis.name] = begin
+        return found
+
     def mismatch(self, made: Plan) -> str:
         """Return a sentence if a plan begins where the axes do not stand, else an empty text."""
-        if not self.places:
-            return ""
-        starts = made.routine.start or {}
+        away = self.away(made)
         for axis in made.machine.axes:
-            here, begin = self.places.get(axis.name, Decimal(0)), starts.get(axis.name, Decimal(0))
-            if abs(here - begin) > Decimal("1e-9"):
+            if axis.name in away:
+                here, begin = self.places.get(axis.name, Decimal(0)), away[axis.name]
                 return (
                     f"{axis.name} stands at {float(here):.6g} {axis.unit}, "
                     f"but this routine begins at {float(begin):.6g} {axis.unit}. "
-                    "Move it there, or change where the routine begins."
+                    "Go to its start, or change where it begins."
                 )
             play = play_of(axis)
-            if play.steps and self.senses.get(axis.name, play.first) != play.first:
+            if self.places and play.steps and self.senses.get(axis.name, play.first) != play.first:
                 return f"{axis.name} came from the other side: its play of {play.steps} steps is not taken up yet."
         return ""

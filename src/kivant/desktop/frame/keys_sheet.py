@@ -16,6 +16,7 @@ Keys = tuple[tuple[str, str], ...]
 _ANYWHERE: Keys = (
     ("Ctrl+R", "run on the board"),
     ("Ctrl+Shift+R", "go on after a stop"),
+    ("Ctrl+B", "go to the start"),
     ("Esc", "stop, cut the power, give up"),
     ("F8", "findings"),
     ("Ctrl+Z", "undo"),

@@ -7,6 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from kivant.core.findings.finding import errors_in
+from kivant.core.program.sentences import positions_words, units_of
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Token, font
@@ -55,6 +56,7 @@ class RunHead(QWidget):
         self.keep.setToolTip("Add this move to the machine as a routine (Ctrl+K).")
         self.go_on = QPushButton("Go on")
         self.go_on.setToolTip("Run the rest, from where the axes were stopped (Ctrl+Shift+R).")
+        self.to_start = QPushButton("Go to its start")
         self.go = QPushButton("Run")
         self.go.setProperty("kind", "main")
         self.go.setFont(font("heading"))
@@ -66,10 +68,12 @@ class RunHead(QWidget):
         row.addWidget(self.sentence, 1)
         row.addWidget(self.keep)
         row.addWidget(self.go_on)
+        row.addWidget(self.to_start)
         row.addWidget(self.go)
         self.choice.activated.connect(lambda index: session.choice.choose_routine(self.choice.itemData(index)))
         self.keep.clicked.connect(session.bench.keep_move)
         self.go_on.clicked.connect(session.running.go_on)
+        self.to_start.clicked.connect(session.bench.go_to_start)
         self.go.clicked.connect(session.running.start)
         session.settled.connect(self.refresh)
 
@@ -103,6 +107,11 @@ class RunHead(QWidget):
             palette.setColor(self.sentence.foregroundRole(), color)
             self.sentence.setPalette(palette)
         self.go_on.setVisible(session.running.can_go_on)
+        away = session.bench.away
+        self.to_start.setVisible(bool(away))
+        self.to_start.setEnabled(not session.running.address_error)
+        where = positions_words(away, units_of(session.document.machine))
+        self.to_start.setToolTip(literal(f"Move to where this routine begins (Ctrl+B): {where}."))
         obstacle = session.running.address_error or session.running.obstacle
         self.go.setEnabled(not session.running.active and not obstacle)
         self.go.setText("Running" if session.running.active else "Run")
