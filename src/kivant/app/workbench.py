@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from decimal import Decimal
 from pathlib import Path
 
 from kivant.app.abilities import Abilities
@@ -22,6 +20,7 @@ from kivant.app.planning.tries import Tries
 from kivant.app.playhead import Playhead
 from kivant.app.recorder import Recorder
 from kivant.app.running.running import Running
+from kivant.app.running.start import Start
 from kivant.core.errors import Fault, KivantError
 from kivant.core.machine import Machine, Routine
 from kivant.core.machine.axes import free_name
@@ -58,6 +57,7 @@ class Workbench:
         self.tries = Tries(post)
         self.playhead = Playhead(self.planning)
         self.running = Running(self.choice, self.planning)
+        self.start = Start(self.planning, self.running)
         self.instant = Instant(self.choice, self.planning, self.playhead, self.running)
         self.recorder = Recorder(self.choice, self.running, self.instant)
         self.choice.routine_changed.connect(self.replan)
@@ -181,23 +181,6 @@ class Workbench:
     def _replan_own_move(self) -> None:
         if self.choice.routine_name is None:
             self.replan()  # it begins where the axes stand now
-
-    @property
-    def start_mismatch(self) -> str:
-        """A sentence if the plan begins where the axes do not stand, else an empty text."""
-        made = self.planning.plan
-        return "" if made is None or self.running.active else self.running.standing.mismatch(made)
-
-    @property
-    def away(self) -> Mapping[str, Decimal]:
-        """Where the plan begins with axes that stand elsewhere, by their names, in axis units."""
-        made = self.planning.plan
-        return {} if made is None or self.running.active else self.running.standing.away(made)
-
-    def go_to_start(self) -> bool:
-        """Move the axes on the board to where the plan begins; return whether that was begun."""
-        away = self.away
-        return bool(away) and self.running.go_to(away)
 
     # Playing and running
 

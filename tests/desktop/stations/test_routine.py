@@ -217,7 +217,7 @@ class Changing(RoutineTest):
         beginning.here.click()
         self.settle(window)
         self.assertEqual((beginning.positions.text(), beginning.here.isVisible()), ("Lift at 12 mm", False))
-        self.assertEqual(session.bench.start_mismatch, "")
+        self.assertEqual(session.bench.start.mismatch, "")
         for start in ({"Lift": D(30)}, None):
             session.bench.undo()
             self.assertEqual(page.program.routine.start, start)

@@ -189,7 +189,7 @@ class Window(FiledWindow):
             "Ctrl+Shift+Z": session.bench.redo,
             "Ctrl+R": lambda: self.run_page.head.go.click(),
             "Ctrl+Shift+R": lambda: self.run_page.head.go_on.click(),
-            "Ctrl+B": session.bench.go_to_start,
+            "Ctrl+B": session.bench.start.go,
             "Ctrl+K": session.bench.keep_move,
             "Ctrl+M": self.compose,
             "Ctrl+L": self.change_light,

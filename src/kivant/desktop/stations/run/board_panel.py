@@ -82,7 +82,7 @@ class BoardPanel(QWidget):
         running, status = self.session.running, self.session.running.status
         if running.address_error:
             return [("bad", running.address_error)]
-        text = self.session.bench.start_mismatch
+        text = self.session.bench.start.mismatch
         mismatch: list[tuple[Token, str]] = [("warn", text)] if text else []
         if status is None:
             where = "this board" if running.address else "the stand-in that comes with Kivant"

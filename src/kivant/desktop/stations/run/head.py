@@ -73,7 +73,7 @@ class RunHead(QWidget):
         self.choice.activated.connect(lambda index: session.choice.choose_routine(self.choice.itemData(index)))
         self.keep.clicked.connect(session.bench.keep_move)
         self.go_on.clicked.connect(session.running.go_on)
-        self.to_start.clicked.connect(session.bench.go_to_start)
+        self.to_start.clicked.connect(session.bench.start.go)
         self.go.clicked.connect(session.running.start)
         session.settled.connect(self.refresh)
 
@@ -107,7 +107,7 @@ class RunHead(QWidget):
             palette.setColor(self.sentence.foregroundRole(), color)
             self.sentence.setPalette(palette)
         self.go_on.setVisible(session.running.can_go_on)
-        away = session.bench.away
+        away = session.bench.start.away
         self.to_start.setVisible(bool(away))
         self.to_start.setEnabled(not session.running.address_error)
         where = positions_words(away, units_of(session.document.machine))
