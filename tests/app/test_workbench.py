@@ -6,14 +6,17 @@ from collections.abc import Callable
 from decimal import Decimal
 from unittest import mock
 
+from msgspec.structs import replace
+
 from kivant.app.document.document import Document
 from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
 from kivant.app.workbench import Workbench
 from kivant.core.errors import KivantError
 from kivant.core.machine.axes import delete_axis
 from kivant.core.machine.edits import typed
+from kivant.core.machine.parts import Calibration
 from kivant.core.path import axis_path
-from tests.machines import move
+from tests.machines import machine, move, screw_axis
 
 
 class BenchTest(unittest.TestCase):
@@ -207,6 +210,28 @@ class Moves(BenchTest):
         self.until(over)
         self.assertEqual(running.status.counts, (101,))
         self.assertIsNot(running.plan, bench.planning.plan)
+
+    def test_an_axis_with_play_comes_to_the_start_from_its_side(self):
+        loose = replace(screw_axis(), calibration=Calibration(backlash=0.5))
+        bench, running = self.bench, self.bench.running
+        bench.open(Document(machine(loose, blocks=(move(to={"Lift": "4"}), move(to={"Lift": "3"})))))
+
+        def over() -> bool:
+            running.look()
+            return not running.active
+
+        self.until(lambda: bool(running.start()))
+        self.until(over)
+        for place, said in ((3, "Lift stands at 3 mm"), (0, "Lift came from the other side")):
+            self.assertEqual((running.standing.places, running.standing.senses), ({"Lift": place}, {"Lift": -1}))
+            self.assertIn(said, bench.start.mismatch)
+            if place:
+                running.go_to({"Lift": Decimal(0)})
+                self.until(over)
+        self.assertTrue(bench.start.go())
+        self.until(over)
+        self.assertEqual((running.standing.places, running.standing.senses), ({"Lift": 0}, {"Lift": 1}))
+        self.assertEqual((bench.start.mismatch, bench.start.away), ("", {}))
 
     def test_a_move_of_ones_own_is_kept_as_a_routine(self):
         bench = self.bench

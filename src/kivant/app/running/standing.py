@@ -8,6 +8,7 @@ from fractions import Fraction
 
 from kivant.app.running.status import Status
 from kivant.core.machine import Axis, Machine
+from kivant.core.machine.parts import find_named
 from kivant.core.motion.plan import AxisPlan, Plan
 from kivant.core.motion.routine import TURN
 from kivant.core.quantity import as_decimal
@@ -77,31 +78,31 @@ class Standing:
             self.senses[axis.name] = 1 if gone > 0 else -1
 
     def away(self, made: Plan) -> dict[str, Decimal]:
-        """Return where a plan begins with axes that stand elsewhere, by their names; none before anything has moved."""
-        if not self.places:
-            return {}
-        starts, found = made.routine.start or {}, {}
-        for axis in made.machine.axes:
-            begin = starts.get(axis.name, Decimal(0))
-            way = abs(self.places.get(axis.name, Decimal(0)) - begin)
-            if axis.limits.wrap is not None:  # a whole turn is none
-                way = min(way % TURN, TURN - way % TURN)
-            if way > _SAME:
-                found[axis.name] = begin
-        return found
+        """Return where a plan begins with axes that stand elsewhere, or came from the other side, by their names."""
+        starts = made.routine.start or {}
+        begins = ((axis, starts.get(axis.name, Decimal(0))) for axis in made.machine.axes)
+        return {axis.name: at for axis, at in begins if self._elsewhere(axis, at) or self._from_other_side(axis)}
+
+    def _elsewhere(self, axis: Axis, begin: Decimal) -> bool:
+        if not self.places:  # nothing has moved yet
+            return False
+        way = abs(self.places.get(axis.name, Decimal(0)) - begin)
+        if axis.limits.wrap is not None:  # a whole turn is none
+            way = min(way % TURN, TURN - way % TURN)
+        return way > _SAME
+
+    def _from_other_side(self, axis: Axis) -> bool:
+        play = play_of(axis)
+        return bool(self.places and play.steps) and self.senses.get(axis.name, play.first) != play.first
 
     def mismatch(self, made: Plan) -> str:
         """Return a sentence if a plan begins where the axes do not stand, else an empty text."""
-        away = self.away(made)
-        for axis in made.machine.axes:
-            if axis.name in away:
-                here, begin = self.places.get(axis.name, Decimal(0)), away[axis.name]
-                return (
-                    f"{axis.name} stands at {float(here):.6g} {axis.unit}, "
-                    f"but this routine begins at {float(begin):.6g} {axis.unit}. "
-                    "Go to its start, or change where it begins."
-                )
-            play = play_of(axis)
-            if self.places and play.steps and self.senses.get(axis.name, play.first) != play.first:
-                return f"{axis.name} came from the other side: its play of {play.steps} steps is not taken up yet."
+        for name, begin in self.away(made).items():
+            axis = find_named(made.machine.axes, name)
+            if not self._elsewhere(axis, begin):
+                said = f"its play of {play_of(axis).steps} steps is not taken up yet"
+                return f"{name} came from the other side: {said}. Go to its start."
+            here = float(self.places.get(name, Decimal(0)))
+            begins = f"but this routine begins at {float(begin):.6g} {axis.unit}"
+            return f"{name} stands at {here:.6g} {axis.unit}, {begins}. Go to its start, or change where it begins."
         return ""

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from decimal import Decimal
+from fractions import Fraction
 
 from kivant.app.planning.planning import Planning
 from kivant.app.running.running import Running
+from kivant.core.quantity import as_decimal
+from kivant.core.travel.play import play_of
 
 
 class Start:
@@ -23,11 +26,24 @@ class Start:
 
     @property
     def away(self) -> Mapping[str, Decimal]:
-        """Where the plan begins with axes that stand elsewhere, by their names, in axis units."""
+        """Where the plan begins with axes that stand elsewhere or came from the other side, by name, in axis units."""
         made = self._planning.plan
         return {} if made is None or self._running.active else self._running.standing.away(made)
 
     def go(self) -> bool:
-        """Move the axes on the board to where the plan begins; return whether that was begun."""
-        away = self.away
-        return bool(away) and self._running.go_to(away)
+        """Move the axes on the board to where the plan begins; return whether that was begun.
+
+        An axis with play comes from the side from which it is calibrated.
+        """
+        from kivant.app.measuring import Target, way_to  # with all that fits: not for the start
+
+        made, away = self._planning.plan, self.away
+        if made is None or not away:
+            return False
+        ways = {}
+        for axis in made.machine.axes:
+            if axis.name in away:
+                target, play = Fraction(away[axis.name]), play_of(axis)
+                ways[axis.name] = way_to(axis, Target(target, play.first)) if play.steps else [target]
+        before, there = ({name: as_decimal(way[end]) for name, way in ways.items()} for end in (0, -1))
+        return self._running.go_to(*([before, there] if before != there else [there]))
