@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import (
@@ -31,7 +31,6 @@ from kivant.app.document.examples import EXAMPLES
 from kivant.core.path import Path as KeyPath
 from kivant.desktop.frame import navigation
 from kivant.desktop.frame.button_keys import ButtonKeys
-from kivant.desktop.frame.empty_stage import EmptyStage
 from kivant.desktop.frame.filed_window import FiledWindow
 from kivant.desktop.frame.head import Head
 from kivant.desktop.frame.notice import Notice
@@ -43,6 +42,9 @@ from kivant.desktop.kit import theme as themes
 from kivant.desktop.kit.literal import literal, unaccelerated
 from kivant.desktop.stations import FIRST_SHOWN, STATIONS
 from kivant.desktop.widgets.station_page import StationPage
+
+if TYPE_CHECKING:
+    from kivant.desktop.frame.empty_stage import EmptyStage
 
 
 class Window(FiledWindow):
@@ -56,8 +58,6 @@ class Window(FiledWindow):
         whole = self._lay_out()
         self.notice = Notice(whole, self.session)
         self.resize(*(self.memory.size or (1280, 800)))
-        self.empty.open.clicked.connect(self.ask_open)
-        self.empty.add.clicked.connect(lambda: self.rail.offer_axes(self.empty.add))
         self.sheets = Sheets(whole, self.session, self.show_place)
         self.button_keys = ButtonKeys(self)
         self._add_keys()
@@ -94,10 +94,8 @@ class Window(FiledWindow):
         middle.addWidget(self.rail)
         self.pages = Pages(self.session)
         self.pages.show_page(FIRST_SHOWN)
-        self.empty = EmptyStage(self.open_example)
         self._stage = QStackedWidget()
-        for page in (self.pages, self.empty):
-            self._stage.addWidget(page)
+        self._stage.addWidget(self.pages)
         self.session.machine_changed.connect(self._set_stage)
         self._set_stage()
         middle.addWidget(self._stage, 1)
@@ -110,6 +108,17 @@ class Window(FiledWindow):
         column.addWidget(self.bar)
         self.setCentralWidget(whole)
         return whole
+
+    @cached_property
+    def empty(self) -> EmptyStage:
+        """What to do first, made when a machine without axes is first looked at."""
+        from kivant.desktop.frame.empty_stage import EmptyStage
+
+        made = EmptyStage(self.open_example)
+        made.open.clicked.connect(self.ask_open)
+        made.add.clicked.connect(lambda: self.rail.offer_axes(made.add))
+        self._stage.addWidget(made)
+        return made
 
     def _set_stage(self) -> None:
         """Show the open station, or what to do first where the machine has no axes."""
