@@ -330,10 +330,10 @@ class Odd(WindowTest):
         window = self.open(Document(Machine()))
         for key in STATIONS:
             window.show_station(key)
-            self.assertEqual((window.empty.isVisible(), window.pages.isVisible()), (True, False))
-        QTest.mouseClick(window.empty.add, Qt.MouseButton.LeftButton)
+            self.assertEqual((window.stage.empty.isVisible(), window.pages.isVisible()), (True, False))
+        QTest.mouseClick(window.stage.empty.add, Qt.MouseButton.LeftButton)
         self.choose("Turning, coil driver")
-        self.assertEqual((window.empty.isVisible(), window.pages.isVisible()), (False, True))
+        self.assertEqual((window.stage.empty.isVisible(), window.pages.isVisible()), (False, True))
         self.assertEqual([axis.driver.kind for axis in window.session.document.machine.axes], ["coils"])
         QTest.mouseDClick(window.head.name, Qt.MouseButton.LeftButton)
         (field,) = window.head.findChildren(ValueField)
@@ -341,7 +341,7 @@ class Odd(WindowTest):
         self.assertEqual((window.session.document.machine.name, window.head.name.text), ("Bench {1}", "Bench {1} *"))
         window.session.bench.undo()
         window.session.bench.undo()
-        for file, button in window.empty.examples.items():
+        for file, button in window.stage.empty.examples.items():
             QTest.mouseClick(button, Qt.MouseButton.LeftButton)
             self.assertEqual(window.session.document.machine, load_example(file))
             self.assertEqual(window.head.name.text, EXAMPLES[file][0])

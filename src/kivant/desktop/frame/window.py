@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property, partial
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import (
@@ -21,7 +21,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QMenu,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -38,13 +37,11 @@ from kivant.desktop.frame.pages import Pages
 from kivant.desktop.frame.playhead_bar import PlayheadBar
 from kivant.desktop.frame.rail import Rail
 from kivant.desktop.frame.sheets import Sheets
+from kivant.desktop.frame.stage import Stage
 from kivant.desktop.kit import theme as themes
 from kivant.desktop.kit.literal import literal, unaccelerated
 from kivant.desktop.stations import FIRST_SHOWN, STATIONS
 from kivant.desktop.widgets.station_page import StationPage
-
-if TYPE_CHECKING:
-    from kivant.desktop.frame.empty_stage import EmptyStage
 
 
 class Window(FiledWindow):
@@ -94,11 +91,10 @@ class Window(FiledWindow):
         middle.addWidget(self.rail)
         self.pages = Pages(self.session)
         self.pages.show_page(FIRST_SHOWN)
-        self._stage = QStackedWidget()
-        self._stage.addWidget(self.pages)
-        self.session.machine_changed.connect(self._set_stage)
-        self._set_stage()
-        middle.addWidget(self._stage, 1)
+        self.stage = Stage(self.session, self.pages, self.open_example)
+        self.stage.open_wanted.connect(self.ask_open)
+        self.stage.axis_wanted.connect(self.rail.offer_axes)
+        middle.addWidget(self.stage, 1)
         whole = QWidget()
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
@@ -108,21 +104,6 @@ class Window(FiledWindow):
         column.addWidget(self.bar)
         self.setCentralWidget(whole)
         return whole
-
-    @cached_property
-    def empty(self) -> EmptyStage:
-        """What to do first, made when a machine without axes is first looked at."""
-        from kivant.desktop.frame.empty_stage import EmptyStage
-
-        made = EmptyStage(self.open_example)
-        made.open.clicked.connect(self.ask_open)
-        made.add.clicked.connect(lambda: self.rail.offer_axes(made.add))
-        self._stage.addWidget(made)
-        return made
-
-    def _set_stage(self) -> None:
-        """Show the open station, or what to do first where the machine has no axes."""
-        self._stage.setCurrentWidget(self.pages if self.session.document.machine.axes else self.empty)
 
     def _fill_menu(self) -> None:
         session, menu = self.session, self.head.menu
