@@ -225,6 +225,10 @@ class Moves(BenchTest):
         for place, said in ((3, "Lift stands at 3 mm"), (0, "Lift came from the other side")):
             self.assertEqual((running.standing.places, running.standing.senses), ({"Lift": place}, {"Lift": -1}))
             self.assertIn(said, bench.start.mismatch)
+            bench.choice.choose_routine(None)
+            self.assertEqual((bench.start.mismatch, bench.start.go()), ("", False), "it begins where the axes stand")
+            bench.choice.choose_routine(bench.machine.routines[0].name)
+            self.until(lambda: not bench.planning.busy)
             if place:
                 running.go_to({"Lift": Decimal(0)})
                 self.until(over)

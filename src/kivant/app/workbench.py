@@ -57,7 +57,7 @@ class Workbench:
         self.tries = Tries(post)
         self.playhead = Playhead(self.planning)
         self.running = Running(self.choice, self.planning)
-        self.start = Start(self.planning, self.running)
+        self.start = Start(self.choice, self.planning, self.running)
         self.instant = Instant(self.choice, self.planning, self.playhead, self.running)
         self.recorder = Recorder(self.choice, self.running, self.instant)
         self.choice.routine_changed.connect(self.replan)
