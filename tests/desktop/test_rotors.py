@@ -77,7 +77,7 @@ class Rotors(WindowTest):
         rig = load_example()
         weak = replace(rig.axes[1], motor=replace(rig.axes[1].motor, rotor_inertia_kgm2=1e-22, inductance_mh=1e-9))
         window, switch = self.simulated(replace(rig, axes=(rig.axes[0], weak, *rig.axes[2:])))
-        self.assertRegex(switch.toolTip(), "Lift: .*Simulate a shorter motion")
+        self.assertRegex(switch.toolTip(), "Lift: .*simulate a shorter motion")
         self.assertIn("Wheel follows", switch.toolTip())
         self.assertIsNone(window.session.following.of(1))
         with mock.patch("kivant.app.planning.following.MOST_STEPS", 1000):

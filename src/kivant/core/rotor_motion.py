@@ -376,5 +376,6 @@ def _refuse(task: _Task) -> None:
     if len(times) and (times[0] < 0 or (np.diff(times) < 0).any()):
         raise RotorError(Fault("instants_s", "They do not ascend from 0.", "Sort them."))
     if task.end_s / task.longest_s > _MOST_PIECES:
-        message = f"It would take {task.end_s / task.longest_s:.3g} pieces of {task.longest_s:.3g} s."
-        raise RotorError(Fault("instants_s", message, "Simulate a shorter motion."))
+        message = f"The rotor would be simulated in {task.end_s / task.longest_s:.3g} pieces of {task.longest_s:.3g} s."
+        remedy = "Check the motor's inductance, resistance and inertia, or simulate a shorter motion."
+        raise RotorError(Fault("instants_s", message, remedy))

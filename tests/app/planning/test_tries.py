@@ -74,7 +74,10 @@ class Wishes(unittest.TestCase):
     def test_all_that_cannot_be_simulated_says_why(self):
         """What a person can put right is told in its own words, an error of the code's own as one."""
         odd = with_axis(RIG, LIFT, replace(RIG.axes[LIFT], motor=replace(RIG.axes[LIFT].motor, inductance_mh=1e-12)))
-        for place, said in ((None, "Simulate a shorter motion"), ("kivant.core.rotor_motion.RotorError", "KeyError")):
+        for place, said in (
+            (None, "Check the motor's inductance"),
+            ("kivant.core.rotor_motion.RotorError", "KeyError"),
+        ):
             with self.subTest(place=place), mock.patch(place or "threading.excepthook", side_effect=KeyError):
                 self.tries.forget()
                 with mock.patch("threading.excepthook"):
