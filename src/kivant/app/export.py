@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 from kivant.core.drive.drivers import driver_kind, line_keys
@@ -65,8 +66,17 @@ def estimated_bytes(plan: Plan, suffix: str) -> int:
     return total
 
 
-def export(plan: Plan, path: Path, *, replace: bool = False, geometry: bool = False) -> None:
+def export(
+    plan: Plan,
+    path: Path,
+    *,
+    replace: bool = False,
+    geometry: bool = False,
+    told: Callable[[int], None] = lambda _bytes: None,
+) -> None:
     """Write the plan to `path`, whole or not at all; with `geometry`, where the tool is at each step, too.
+
+    `told` is called with the size of each piece before it is written; what it raises ends the work.
 
     Raises
     ------
@@ -81,12 +91,19 @@ def export(plan: Plan, path: Path, *, replace: bool = False, geometry: bool = Fa
         if needed > free:
             message = f"The file would be about {needed / 1e9:.3g} GB; {free / 1e9:.3g} GB are free there."
             raise ExportError(Fault(str(path), message, "Free some disk space, or shorten the routine."))
-        write_atomically(path, csv_chunks(plan, tool) if tool is not None else WRITERS[suffix](plan))
+        chunks = csv_chunks(plan, tool) if tool is not None else WRITERS[suffix](plan)
+        write_atomically(path, _telling(chunks, told))
     except OSError as error:
         message = f"The file cannot be written: {error.strerror or error}."
         raise ExportError(
             Fault(str(path), message, "Check the name, and the folder's permissions and free space.")
         ) from error
+
+
+def _telling(chunks: Iterable[bytes], told: Callable[[int], None]) -> Iterator[bytes]:
+    for chunk in chunks:
+        told(len(chunk))
+        yield chunk
 
 
 def _refuse_place(path: Path, *, replace: bool) -> None:

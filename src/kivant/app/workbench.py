@@ -8,6 +8,7 @@ from kivant.app.abilities import Abilities
 from kivant.app.choice import Choice
 from kivant.app.document.document import Document
 from kivant.app.event import Event
+from kivant.app.exporting import Exporting
 from kivant.app.instant import Instant
 from kivant.app.measurings import Measurings
 from kivant.app.planning.background import Background
@@ -55,6 +56,7 @@ class Workbench:
         self.holding = Holding(self.planning, self.simulating, post)
         self.trials = Trials(self.background, post)
         self.tries = Tries(post)
+        self.exporting = Exporting(post)
         self.playhead = Playhead(self.planning)
         self.running = Running(self.choice, self.planning)
         self.start = Start(self.choice, self.planning, self.running)
@@ -63,6 +65,7 @@ class Workbench:
         self.choice.routine_changed.connect(self.replan)
         self.planning.changed.connect(self.playhead.keep_up)
         self.running.noticed.connect(self.noticed)
+        self.exporting.noticed.connect(self.noticed)
         self.running.arrived.connect(self._replan_own_move)
         self.running.turned.connect(self._begin_at_the_start)
         self.running.changed.connect(self._follow_run)
@@ -76,6 +79,7 @@ class Workbench:
         self.background.close()
         self.simulating.close()
         self.tries.close()
+        self.exporting.close()
         self.measurings.close()
 
     # Machine

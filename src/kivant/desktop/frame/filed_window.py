@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -27,6 +28,8 @@ from kivant.files.project import SUFFIX
 
 if TYPE_CHECKING:
     from concurrent.futures import Future
+
+    from kivant.desktop.frame.export_slip import ExportSlip
 
 AUTOSAVE_MS = 200
 """How long an edit waits to be kept: with the writing of it, well below a second."""
@@ -197,6 +200,33 @@ class FiledWindow(QMainWindow):
         self.memory.remember(path)
         self.keep_unsaved()
         return True
+
+    @cached_property
+    def export_slip(self) -> ExportSlip:
+        """How far a file is written; made with the first one."""
+        from kivant.desktop.frame.export_slip import ExportSlip
+
+        return ExportSlip(self.centralWidget(), self.session)
+
+    def export(self) -> None:
+        """Write every step of the plan to a file, in the background."""
+        made, exporting = self.session.planning.plan, self.session.bench.exporting
+        obstacle = self.session.running.obstacle
+        if made is None or obstacle or exporting.path is not None:
+            self.session.notice(obstacle or "Another file is being written. Wait for it, or cancel it.")
+            return
+        from kivant.desktop.frame.questions import file_to_export, may_overwrite
+
+        beside = self.session.document.path
+        suggestion = f"{made.routine.name.replace('/', '-')}.csv"
+        tool = self.session.document.machine.geometry is not None
+        chosen = file_to_export(self, str(beside.with_name(suggestion)) if beside else suggestion, tool=tool)
+        if chosen is None:
+            return
+        path, asked, geometry = chosen
+        if asked or not path.exists() or may_overwrite(self, path):
+            exporting.begin(made, path, replace=True, geometry=geometry)
+            self.export_slip.watch()
 
     def may_leave(self) -> bool:
         """Ask about unsaved changes; return whether the machine may be left."""

@@ -37,6 +37,7 @@ class Session(QObject):
     selection_changed = Signal()
     run_changed = Signal()
     run_turned = Signal()
+    export_changed = Signal()
     theme_changed = Signal()
     noticed = Signal(str)
     station_wanted = Signal(str)
@@ -71,6 +72,7 @@ class Session(QObject):
             (bench.holding.changed, self.holding_changed),
             (self.playhead.moved, self.playhead_moved),
             (self.playhead.changed, self.playing_changed),
+            (bench.exporting.changed, self.export_changed),
             (self.running.turned, self.run_turned),
             (self.running.changed, self.run_changed),
         ):
