@@ -2,6 +2,8 @@
 
 from unittest import mock
 
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from kivant.app.document.document import Document
@@ -10,6 +12,8 @@ from kivant.app.export import export
 from kivant.desktop.frame.questions import LEVELS, PLACES, STEPS
 from tests.desktop.base import WindowTest
 from tests.machines import machine, move, screw_axis
+
+CTRL = Qt.KeyboardModifier.ControlModifier
 
 
 class Export(WindowTest):
@@ -37,6 +41,15 @@ class Export(WindowTest):
             export(plan, self.folder / f"own{written}", replace=True, geometry=places)
             self.assertEqual((self.folder / written).read_bytes(), (self.folder / f"own{written}").read_bytes())
         self.assertEqual(arguments[2:], (f"{plan.routine.name}.csv", ";;".join((STEPS, LEVELS, PLACES))))
+        window.show_station("routine")
+        page, before = window.page, window.session.document.machine
+        page.program.choose([(0,)])
+        page.list.setFocus()
+        with mock.patch.object(QFileDialog, "getSaveFileName", return_value=("", "")) as asked:
+            QTest.keyClick(page.list, Qt.Key.Key_E, CTRL | Qt.KeyboardModifier.ShiftModifier)
+            self.assertEqual((asked.call_count, window.session.document.machine), (1, before))
+            QTest.keyClick(page.list, Qt.Key.Key_E, CTRL)  # in the list, that switches a block off
+            self.assertEqual((asked.call_count, page.program.blocks[0].off), (1, True))
 
     def test_what_cannot_be_written_says_why_and_changes_nothing(self):
         window = self.open(Document(machine(screw_axis(), blocks=(move(to={"Lift": "5"}),))))

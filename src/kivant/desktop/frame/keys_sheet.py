@@ -32,7 +32,7 @@ _MACHINE: Keys = (
     ("Ctrl+O", "open"),
     ("Ctrl+S", "save"),
     ("Ctrl+Shift+S", "save as"),
-    ("Ctrl+E", "export the plan"),
+    ("Ctrl+Shift+E", "export the plan"),
     ("Ctrl+N", "new window"),
     ("Shift+F2", "rename"),
     ("F9", "notes"),

@@ -30,6 +30,8 @@ def act_of(event: QKeyEvent, acts: Acts, typing: LineTyping) -> Act | None:
     for sequence, act in usual:
         if event.matches(sequence):
             return act
+    if modifiers & Qt.KeyboardModifier.ShiftModifier:
+        return None  # the window's own
     if modifiers & Qt.KeyboardModifier.ControlModifier:
         own: dict[Qt.Key, Act] = {
             Qt.Key.Key_D: acts.duplicate, Qt.Key.Key_E: acts.switch, Qt.Key.Key_P: acts.repeat,
