@@ -72,7 +72,7 @@ def programs() -> None:
     spun = tuple(Spin(speeds={"A": Decimal(5 + k % 9)}, seconds=0.5) for k in range(2000))
     moved = tuple(move(by={"A": "2"}) for _ in range(2000))
     ours, theirs = best(lambda: plan(machine(*axes, blocks=spun)), lambda: plan(machine(*axes, blocks=moved)), rounds=5)
-    row("planning 2000 spins of an axis against 2000 moves", ours, theirs, "at most 6")
+    row("planning 2000 spins of an axis against 2000 moves", ours, theirs, "at most 4")
 
 
 def straight_lines() -> None:

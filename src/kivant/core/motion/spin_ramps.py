@@ -12,16 +12,21 @@ from kivant.core.motion.spins import Share
 
 def along(shares: Sequence[Share]) -> Ramps:
     """Return the ramps of shares, in their order; times count from the beginning of the row."""
-    table = np.zeros((5, len(shares), max(len(share.pieces) for share in shares) + 1))
-    for (breaks, places, speeds, rates, jerks), share in zip(table.swapaxes(0, 1), shares, strict=True):
-        count = len(share.pieces)
-        _senses, seconds, own, rate, jerk = (np.array(column, np.float64) for column in zip(*share.pieces, strict=True))
-        lengths = seconds * (own + seconds * (rate / 2 + seconds * jerk / 6))
-        way = lengths.sum()
-        breaks[:] = share.begin_s
-        breaks[1:] += np.pad(np.cumsum(seconds), (0, len(breaks) - 1 - count), "edge")
-        places[1 : count + 1] = np.cumsum(lengths) / way
-        places[count:] = 1.0
-        speeds[:count], speeds[count:] = own / way, share.pieces[-1].speed_after(seconds[-1]) / way
-        rates[:count], jerks[:count] = rate / way, jerk / way
+    counts = np.array([len(share.pieces) for share in shares])
+    upto = np.add.accumulate(counts)
+    pieces = np.array([piece for share in shares for piece in share.pieces], np.float64)
+    _senses, seconds, speeds, rates, jerks = pieces.T
+    which = np.arange(len(shares)).repeat(counts)
+    at = np.arange(len(pieces)) - (upto - counts)[which]
+    table = np.zeros((5, len(shares), int(counts.max()) + 1))
+    # Behind the last piece of a share, its end stands again and again.
+    table[0, which, at + 1] = seconds
+    table[1, which, at + 1] = seconds * (speeds + seconds * (rates / 2 + seconds * jerks / 6))
+    np.add.accumulate(table[:2], axis=2, out=table[:2])
+    way = table[1, :, -1].copy()
+    table[0] += np.array([share.begin_s for share in shares])[:, None]
+    table[1] /= way[:, None]
+    ends = (speeds + seconds * (rates + seconds * jerks / 2))[upto - 1]
+    table[2] = (ends / way)[:, None]
+    table[2:, which, at] = np.array((speeds, rates, jerks)) / way[which]
     return Ramps(table)
