@@ -1,5 +1,7 @@
 """The command line as a user runs it, in a process of its own."""
 
+import contextlib
+import io
 import json
 import math
 import os
@@ -18,6 +20,7 @@ from unittest import mock
 from kivant.board.protocol.syntax import spellings
 from kivant.board.standin.commands import COMMANDS
 from kivant.board.standin.server import BoardServer
+from kivant.cli.main import main as command_line
 from tests.patience import wait_until
 
 SETTER = str(resources.files("kivant").joinpath("examples", "seedling-setter.kivant"))
@@ -68,6 +71,19 @@ class Verbs(unittest.TestCase):
         done = kivant("convert", RIG, "Lift", "--json", "--", "-0.5in")
         self.assertEqual(json.loads(done.stdout)["steps"], -2540)
         self.assertIn("730.472727 steps", kivant("convert", RIG, "Wheel", "90").stdout)
+
+    def test_an_internal_error_is_told_as_one(self):
+        """With its traceback for whoever mends it, and as an error for a program that reads JSON."""
+        out, told = io.StringIO(), io.StringIO()
+        with (
+            mock.patch("kivant.cli.verbs.convert.convert", side_effect=ZeroDivisionError),
+            contextlib.redirect_stdout(out), contextlib.redirect_stderr(told),
+        ):  # fmt: skip
+            self.assertEqual(command_line(["convert", RIG, "Wheel", "90", "--json"]), 1)
+        said = json.loads(out.getvalue())["errors"][0]["message"]
+        self.assertRegex(said, r"Internal error: ZeroDivisionError in cli/verbs/convert\.py, line \d+\.")
+        self.assertIn(f"error: {said} Take back", told.getvalue())
+        self.assertIn("Traceback", told.getvalue())
 
     def test_routines_in_words(self):
         """Every block once, by its numbers, with the times of its first turn; a name that is none is told."""

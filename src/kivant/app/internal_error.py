@@ -10,6 +10,9 @@ from kivant import __version__
 from kivant.core.errors import Fault, KivantError
 from kivant.files.write import private_folder, write_atomically
 
+NO_MEMORY = "There is not enough memory.", "Close other programs, or shorten the routine."
+"""What is told where memory runs out: message and remedy."""
+
 _SOURCE = Path(__file__).parents[1]
 _MOST_BYTES = 200_000
 
@@ -19,7 +22,10 @@ class InternalError(KivantError):
 
     def __init__(self, error: BaseException) -> None:
         message = f"Internal error: {type(error).__name__}{_where(error)}."
-        super().__init__(Fault("", message, "Undo the last change, or try other values. Your machine is kept."))
+        remedy = "Take back the last change, or try other values. Your machine is kept."
+        if isinstance(error, MemoryError):
+            message, remedy = NO_MEMORY
+        super().__init__(Fault("", message, remedy))
 
 
 def _where(error: BaseException) -> str:

@@ -156,12 +156,23 @@ def _obey(arguments: Sequence[str]) -> int:
         status: int = importlib.import_module(f"kivant.cli.verbs.{options.verb}").run(options)
     except KivantError as error:
         return fail(error, as_json=options.json)
+    except (OSError, MemoryError):  # told by whoever called
+        raise
+    except Exception as error:
+        import traceback
+
+        from kivant.app.internal_error import InternalError
+
+        traceback.print_exc()
+        return fail(InternalError(error), as_json=options.json)
     return status
 
 
 def _refusal(error: OSError | MemoryError) -> str:
     if isinstance(error, MemoryError):
-        return "There is not enough memory. Close other programs, or shorten the routine."
+        from kivant.app.internal_error import NO_MEMORY
+
+        return " ".join(NO_MEMORY)
     reason = error.strerror or str(error)
     if error.filename is not None:
         return f"{error.filename}: {reason}. Check the name and its folder's permissions."

@@ -68,7 +68,8 @@ class Wishes(unittest.TestCase):
             self.assertTrue(arrived.wait(5))
         self.assertEqual([call.args[0].exc_type for call in told.call_args_list], [ZeroDivisionError] * 2)
         self.assertEqual([type(error) for error in failed], [KivantError, InternalError])
-        self.assertRegex(str(failed[1]), r"ZeroDivisionError in app/planning/background\.py, line \d+\. Undo")
+        self.assertIn("not enough memory", str(InternalError(MemoryError())))
+        self.assertRegex(str(failed[1]), r"ZeroDivisionError in app/planning/background\.py, line \d+\. Take back")
 
     def test_nothing_goes_on_while_another_hurries(self):
         arrived = threading.Event()

@@ -54,7 +54,7 @@ class Uncaught(WindowTest):
                 notice.hide()
                 begin()
                 self.live(notice.isVisible)
-                self.assertRegex(notice.text.text(), rf"Internal error: {told}( in .*)?\. Undo")
+                self.assertRegex(notice.text.text(), rf"Internal error: {told}( in .*)?\. Take back")
                 self.assertIn(str(log.file), notice.text.text())
             notice.hide()
             drawn.update()
