@@ -35,8 +35,8 @@ class Exporting:
         """About how much of the file is written, from 0 to 1."""
         return min(self._done / self._whole, 1.0) if self._whole else 0.0
 
-    def begin(self, plan: Plan, path: Path, *, replace: bool, geometry: bool = False) -> bool:
-        """Write a plan to a file; return whether that was begun: not while another one is being written."""
+    def begin(self, plan: Plan, path: Path, *, geometry: bool = False) -> bool:
+        """Write a plan to a file, also over one that is there; return whether that was begun: one at a time is."""
         if self.path is not None:
             return False
         from kivant.app.export import estimated_bytes, export, writer_of  # with the writers: not for the start
@@ -49,7 +49,7 @@ class Exporting:
                 self._done += size
 
             self._whole = estimated_bytes(plan, writer_of(path))
-            export(plan, path, replace=replace, geometry=geometry, told=told)
+            export(plan, path, replace=True, geometry=geometry, told=told)
 
         def deliver(_nothing: None) -> None:
             size = self._done / 1e6

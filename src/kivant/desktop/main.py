@@ -98,8 +98,16 @@ def main(arguments: Sequence[str]) -> int:
         theme.apply(app, theme.Theme(night))
     with InternalErrors(ErrorLog(folder)) as errors:
         window = Window(document, night=night, folder=folder)
-        errors.came.connect(window.session.notice)
+        errors.came.connect(lambda text: _tell(window, text))
         return _show(app, window)
+
+
+def _tell(first: Window, text: str) -> None:
+    """Tell something in the window that is looked at: there may be others, and the first may be closed."""
+    looked_at = QApplication.activeWindow()
+    shown = [other for other in QApplication.topLevelWidgets() if isinstance(other, Window) and other.isVisible()]
+    window = looked_at if isinstance(looked_at, Window) else next(iter(shown), first)
+    window.session.notice(text)
 
 
 def _show(app: QApplication, window: Window) -> int:

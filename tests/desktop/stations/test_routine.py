@@ -13,7 +13,8 @@ from PySide6.QtWidgets import QApplication
 from kivant.app.document.document import Document
 from kivant.app.document.examples import SEEDLING_SETTER, load_example
 from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Routine, Spin
-from kivant.core.path import Path
+from kivant.core.machine.edits import set_value
+from kivant.core.path import Path, axis_path
 from kivant.desktop.stations.routine.block_list import BlockList
 from kivant.desktop.stations.routine.view_span import LEAST_S, ViewSpan
 from kivant.desktop.widgets.value_field import ValueField
@@ -212,6 +213,12 @@ class Changing(RoutineTest):
             self.assertRegex(beginning.positions.explanation.text(), words)
             self.assertEqual(page.program.routine.start, {"Lift": D(30)})
         QTest.keyClick(beginning.positions, Qt.Key.Key_Escape)
+        session.edit(set_value(axis_path(0, "limits", "max"), D(20)), "greatest position")
+        self.settle(window)
+        self.assertIn(
+            "Lift would begin at 30 mm, beyond its max of 20. Begin at 20 mm at most", page.head.sentence.text
+        )
+        session.bench.undo()
         session.running.standing.places.update({"Lift": D(12), "Reach": D(0)})
         session.machine_changed.emit()
         beginning.here.click()

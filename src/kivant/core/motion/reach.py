@@ -73,7 +73,8 @@ def beyond_words(machine: Machine, found: Beyond) -> tuple[str, str]:
     axis, bound = machine.axes[found.axis], f"{float(found.bound):.6g}"
     when = f" in turn {found.turn}" if found.turn > 1 else ""
     where = f"{float(found.position):.6g} {axis.unit}{when}"
-    message = f"{axis.name} would go to {where}, beyond its {found.side} of {bound}."
+    go = "begin at" if found.path.below("start") is not None else "go to"
+    message = f"{axis.name} would {go} {where}, beyond its {found.side} of {bound}."
     if found.side == "max":
-        return message, f"Go to {bound} {axis.unit} at most, or raise {axis.name}'s greatest position."
-    return message, f"Go to {bound} {axis.unit} at least, or lower {axis.name}'s least position."
+        return message, f"{go.capitalize()} {bound} {axis.unit} at most, or raise {axis.name}'s greatest position."
+    return message, f"{go.capitalize()} {bound} {axis.unit} at least, or lower {axis.name}'s least position."

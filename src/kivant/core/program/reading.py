@@ -24,6 +24,7 @@ EXAMPLES = (
 )  # fmt: skip
 """A line of each kind."""
 
+_MOVES = f"Write it like “{EXAMPLES[0]}”, or another line such as “{EXAMPLES[5]}” or “{EXAMPLES[6]}”."
 _FACTOR = re.compile(r",?\s*at\s+([\d.]+)\s*%\s*speed\s*$")
 _APART = re.compile(r",?\s*each by itself\s*$")
 _TOGETHER = re.compile(r",?\s*together\s*$")
@@ -45,7 +46,7 @@ def read_positions(machine: Machine, text: str) -> dict[str, Decimal]:
     ValueTextError
         If it cannot be understood; it says what was expected.
     """
-    parts = _parts(machine, text, ("at",), BEGINNING) if text.strip() else []
+    parts = _parts(machine, text, ("at",), f"Write it like “{BEGINNING}”.") if text.strip() else []
     return {axis.name: quantity.as_decimal(quantity.position(axis).parse(rest)) for axis, _at, rest in parts}
 
 
@@ -121,21 +122,18 @@ def _factor(text: str) -> tuple[str, float | None]:
     return text[: match.start()], None if factor == 1 else factor
 
 
-def _parts(machine: Machine, text: str, words: Iterable[str], example: str) -> list[tuple[Axis, str, str]]:
-    """Return what a text says of axes, joined by “and”: the axis, one of the words, and the rest of each."""
-    write = f"Write it like “{example}”."
+def _parts(machine: Machine, text: str, words: Iterable[str], write: str) -> list[tuple[Axis, str, str]]:
+    """Return what a text says of axes, joined by “and”: the axis, one of the words, and the rest of each.
+
+    `write` says how to write it where it cannot be read.
+    """
     found: list[tuple[Axis, str, str]] = []
     rest = text.strip()
     while rest:
         begun = _named((axis.name for axis in machine.axes), rest)
         if begun is None:
             known = ", ".join(axis.name for axis in machine.axes) or "none yet"
-            other = (
-                f", or write a line such as “{EXAMPLES[5]}” or “{EXAMPLES[6]}”."
-                if example in EXAMPLES
-                else f". {write}"
-            )
-            remedy = f"Begin with an axis ({known}){other}"
+            remedy = f"Begin with an axis ({known}). {write}"
             raise _refused(rest, "does not begin with the name of an axis.", remedy)
         name, rest = begun
         word = next((word for word in words if rest.startswith(word + " ")), None)
@@ -167,7 +165,7 @@ def _move(machine: Machine, text: str) -> Block:
         text = text[: apart.start()]
     text = _TOGETHER.sub("", text).strip()
     aims: dict[str, dict[str, Decimal]] = {"to": {}, "by": {}}
-    for axis, word, rest in _parts(machine, text, ("to", "by"), EXAMPLES[0]):
+    for axis, word, rest in _parts(machine, text, ("to", "by"), _MOVES):
         aims[word][axis.name] = quantity.as_decimal(quantity.position(axis).parse(rest))
     made: Any = Each if apart else Move
     block: Block = made(to=aims["to"] or None, by=aims["by"] or None, speed_factor=factor)
@@ -211,7 +209,7 @@ def _spin(machine: Machine, text: str) -> Block:
         raise _refused(text, "does not say for how long.", "End it with “for 4 s”, “for 2 turns” or “over 30 mm”.")
     speeds = {
         axis.name: quantity.as_decimal(quantity.speed(axis).parse(rest))
-        for axis, _word, rest in _parts(machine, text[: match.start()], ("at",), EXAMPLES[4])
+        for axis, _word, rest in _parts(machine, text[: match.start()], ("at",), f"Write it like “{EXAMPLES[4]}”.")
     }
     length = match.group(2).strip()
     leader = machine.axis(next(iter(speeds)))

@@ -225,7 +225,7 @@ class FiledWindow(QMainWindow):
             return
         path, asked, geometry = chosen
         if asked or not path.exists() or may_overwrite(self, path):
-            exporting.begin(made, path, replace=True, geometry=geometry)
+            exporting.begin(made, path, geometry=geometry)
             self.export_slip.watch()
 
     def may_leave(self) -> bool:
@@ -244,7 +244,10 @@ class FiledWindow(QMainWindow):
         held = self.focusWidget()
         if held is not None:
             held.clearFocus()  # what is being typed is taken first, or given back
-        if self._filing or not self.may_leave():
+        writing = self.session.bench.exporting.path
+        if writing is not None:
+            self.session.notice(f"{writing.name} is being written. Wait for it, or cancel it.")
+        if self._filing or writing is not None or not self.may_leave():
             event.ignore()
             return
         self._autosave_timer.stop()

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPlainTextEdit, QWidget
 
 from kivant.app.running.status import MOST_MESSAGES, Log
-from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.sheet import Sheet
 
@@ -17,23 +16,13 @@ class LogSheet(Sheet):
         super().__init__(parent, session, "Board log")
         self._log: Log | None = None
         self._shown = 0
-        title = QLabel("Messages to and from the board")
-        title.setFont(font("title"))
-        self.close_button = QPushButton("Close")
-        self.close_button.clicked.connect(self.hide)
         self.text = QPlainTextEdit()
         self.text.setReadOnly(True)
         self.text.setFrameShape(QPlainTextEdit.Shape.NoFrame)
         self.text.setMaximumBlockCount(MOST_MESSAGES)
         self.text.setPlaceholderText("No messages yet.")
         self.text.setAccessibleName("Messages to and from the board, the newest last")
-        row = QHBoxLayout()
-        row.addWidget(title, 1)
-        row.addWidget(self.close_button)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(18, 14, 14, 14)
-        column.addLayout(row)
-        column.addWidget(self.text)
+        self.headed("Messages to and from the board").addWidget(self.text)
         session.run_changed.connect(self.changed)
 
     def wanted_height(self) -> int:

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtGui import QHideEvent, QTextCursor
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QWidget
 
 from kivant.core.machine.edits import set_notes
-from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.sheet import Sheet
 from kivant.desktop.widgets.text_area import MOST, TextArea
@@ -17,22 +16,12 @@ class NotesSheet(Sheet):
 
     def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent, session, "Notes")
-        title = QLabel("Notes")
-        title.setFont(font("title"))
-        self.close_button = QPushButton("Close")
-        self.close_button.clicked.connect(self.hide)
         self.text = TextArea("Notes about the machine", self._take)
         self.text.setPlaceholderText("What whoever works with this machine should know. Saved in its file.")
         self.text.refused.connect(
             lambda: session.notice(f"Nothing was pasted. Notes have up to {MOST:,} characters here.")
         )
-        row = QHBoxLayout()
-        row.addWidget(title, 1)
-        row.addWidget(self.close_button)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(18, 14, 14, 14)
-        column.addLayout(row)
-        column.addWidget(self.text)
+        self.headed("Notes").addWidget(self.text)
         for signal in (session.machine_changed, session.run_turned):
             signal.connect(self.changed)
 

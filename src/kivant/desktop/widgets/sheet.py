@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
 
@@ -16,6 +17,19 @@ class Sheet(QWidget):
         self.session, self._over, self._widest = session, parent, widest
         self.setAccessibleName(name)
         self.hide()
+
+    def headed(self, text: str) -> QVBoxLayout:
+        """Return the sheet's column, in which a title and a button that closes the sheet stand on top."""
+        title, self.close_button = QLabel(text), QPushButton("Close")
+        title.setFont(font("title"))
+        self.close_button.clicked.connect(self.hide)
+        row = QHBoxLayout()
+        row.addWidget(title, 1)
+        row.addWidget(self.close_button)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(18, 14, 14, 14)
+        column.addLayout(row)
+        return column
 
     def follow(self) -> None:
         """Show what there is now."""
