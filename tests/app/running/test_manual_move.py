@@ -183,7 +183,7 @@ class Motion(unittest.TestCase):
         self.assertAlmostEqual(np.diff(hand.positions)[-1] / 0.001 / 200, 20.0, delta=0.01)
 
     def test_an_axis_beyond_its_end_is_not_pulled(self):
-        with self.assertRaisesRegex(PlanError, "Lift would go to 30 mm, beyond its max of 25"):
+        with self.assertRaisesRegex(PlanError, "Lift would begin at 30 mm, beyond its max of 25"):
             ManualMove(machine(ENDED), 0, standing_at({"Lift": Decimal(30)}))
 
 
