@@ -40,7 +40,7 @@ class Trapezoid(unittest.TestCase):
     def test_no_limit_is_passed_and_the_distance_is_covered(self, distance, speed, up, down, first, last):
         """Pieces join in distance and speed; ends are at most the speeds allowed; nothing exceeds a limit."""
         ramp = one(distance, speed=speed, acceleration=up, deceleration=down, start_speed=first, end_speed=last)
-        breaks, places, speeds, rates, jerks = (column[0] for column in ramp.table)
+        breaks, places, speeds, rates, jerks = ramp.table[:, :, 0]
         # A break is a rounded time: so far may a speed be off there.
         grain = 1e-7 * speed + 1e-15 * breaks[-1] * max(up, down)
         self.assertLessEqual(float(speeds.max()), speed * (1 + 1e-9))
@@ -62,7 +62,7 @@ class Trapezoid(unittest.TestCase):
         together = trapezoid(columns[0], **limits)
         for k in range(200):
             alone = one(columns[0, k], **{name: column[k] for name, column in limits.items()})
-            np.testing.assert_array_equal(together.table[:, k], alone.table[:, 0])
+            np.testing.assert_array_equal(together.table[:, :, k], alone.table[:, :, 0])
 
     def test_it_is_the_fastest_there_is(self):
         """Within 0.1 % of a search that knows nothing of trapezoids or triangles."""

@@ -47,7 +47,7 @@ def smooth(
 
 def covered(ramps: Ramps, seconds: float) -> float:
     """Return the distance that the first of some ramps has covered at a time, by its own polynomials."""
-    breaks, places, speeds, accelerations, jerks = (column[0] for column in ramps.table)
+    breaks, places, speeds, accelerations, jerks = ramps.table[:, :, 0]
     i = min(int(np.searchsorted(breaks, seconds, "right")) - 1, len(breaks) - 2)
     u = seconds - breaks[i]
     return float(places[i] + u * (speeds[i] + u * (accelerations[i] / 2 + u * jerks[i] / 6)))
@@ -116,7 +116,7 @@ class Cubic(unittest.TestCase):
             ramp = s_curve(np.ones(1), acceleration=0.3, deceleration=0.2, **shape)
             for count, ends in ((1, 60_000), (400, 37)):
                 places = [Fraction(ends * (k % 2)) + Fraction(k % 3, 5) for k in range(count + 1)]
-                many = Ramps(np.repeat(ramp.table, count, axis=1))
+                many = Ramps(np.repeat(ramp.table, count, axis=2))
                 train = train_along(places, many, [k * (float(ramp.durations_s[0]) + 0.1) for k in range(count)])
                 instants = train.instants()
                 self.assertTrue(np.all(np.diff(instants) > 0))

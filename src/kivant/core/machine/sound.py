@@ -77,11 +77,12 @@ def _collection(shape: Shape, item: Shape) -> Right:
 
 
 def _single(shape: Shape) -> Right:
+    if shape.choices:
+        return shape.choices.__contains__
+
     def right(value: Any) -> bool:
         return misfit_of(value, shape) is None
 
-    if shape.choices:
-        return right
     if shape.type is str:
         return _text(right)
     if shape.type is float and shape.form is REAL:

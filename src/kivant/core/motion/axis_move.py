@@ -103,33 +103,28 @@ def axis_moves(
 
 def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
     """Return the segments of moves along their ramps from 0 to 1; pieces that take no time have none."""
-    table, breaks = ramps.table.take(moves.move, axis=1), ramps.table.shape[2]
-    times, *others = table.reshape(len(table), -1)
-    span = np.abs(moves.way).repeat(breaks)
-    places, speeds, rates, jerks = [column * span for column in others]
-    is_end = times == times[breaks - 1 :: breaks].repeat(breaks)
-    to_first, count = moves.to_first.repeat(breaks), moves.steps.repeat(breaks)
-    passed = np.maximum(np.minimum(np.ceil(places - to_first), count), 0.0)  # steps up to each break
-    np.copyto(passed, count, where=is_end)
-    to_next = passed - places + to_first
-    first = (passed + (moves.upto - moves.steps).repeat(breaks)).astype(np.int64)
+    table = ramps.table.take(moves.move, axis=2)
+    times, (places, speeds, rates, jerks) = table[0], table[1:] * np.abs(moves.way)
+    is_end = times == times[-1]
+    passed = np.maximum(np.minimum(np.ceil(places - moves.to_first), moves.steps), 0.0)  # steps up to each break
+    np.copyto(passed, moves.steps, where=is_end)
+    to_next = passed - places + moves.to_first
+    first = (passed + (moves.upto - moves.steps)).astype(np.int64)
 
-    # From each break to the next; what takes no time or lies between two moves is left out at the end.
-    takes_time = times[1:] > times[:-1]
-    takes_time[breaks - 1 :: breaks] = False
-    own = takes_time.nonzero()[0]
-    owner = own // breaks
+    # From each break to the next; what takes no time is left out at the end.
+    owner, piece = (times[1:] > times[:-1]).T.nonzero()
     falls = speeds[:-1] > speeds[1:]
     slow, fast = np.minimum(speeds[:-1], speeds[1:]), np.maximum(speeds[:-1], speeds[1:])
     if np.count_nonzero(jerks):
         rates[:-1] += falls * jerks[:-1] * (times[1:] - times[:-1])
     np.negative(rates[:-1], out=rates[:-1], where=falls)
     near = np.where(falls, 1.0 - to_next[1:], to_next[:-1])
-    np.copyto(near, moves.rest.repeat(breaks)[:-1], where=falls & is_end[1:])
+    np.copyto(near, moves.rest, where=falls & is_end[1:])
     columns: tuple[NDArray[Any], ...] = (
         times[:-1], times[1:], _FORWARD.take(falls.view(np.int8)), np.maximum(slow, STANDSTILL), fast,
         rates[:-1], jerks[:-1], first[:-1], np.where(falls, first[1:] - 1, first[:-1]), np.maximum(near, 0.0),
     )  # fmt: skip
+    own = piece * len(moves.move) + owner
     begin, end, forward, *further = [column.take(own) for column in columns]
     segments = Segment(begin, end, forward, moves.sign.astype(np.int8).take(owner), *further)
     return Cut(segments, owner, is_end[1:].take(own))

@@ -23,7 +23,7 @@ class Ramps(NamedTuple):
 
     Parameters
     ----------
-    table : array, shape (5, n, m + 1)
+    table : array, shape (5, m + 1, n)
         What there is at each of the breaks, where pieces meet: the time, s, the distance, the speed, and from there on
         the acceleration and the jerk. The times begin with 0, or when the movement does, and end when it does; the last
         distance is exactly the whole one. Speeds are as designed: from rounded times they could only be guessed.
@@ -34,32 +34,32 @@ class Ramps(NamedTuple):
     @property
     def breaks_s(self) -> Reals:
         """Times at the breaks, s, shape (n, m + 1)."""
-        return self.table[0, ...]
+        return self.table[0, ...].T
 
     @property
     def places(self) -> Reals:
         """Distances at the breaks, shape (n, m + 1)."""
-        return self.table[1, ...]
+        return self.table[1, ...].T
 
     @property
     def speeds(self) -> Reals:
         """Speeds at the breaks, distance/s, shape (n, m + 1)."""
-        return self.table[2, ...]
+        return self.table[2, ...].T
 
     @property
     def accelerations(self) -> Reals:
         """Accelerations at the beginning of each piece, distance/s², shape (n, m)."""
-        return self.table[3, :, :-1]
+        return self.table[3, :-1].T
 
     @property
     def jerks(self) -> Reals:
         """Jerks of each piece, distance/s³, shape (n, m)."""
-        return self.table[4, :, :-1]
+        return self.table[4, :-1].T
 
     @property
     def durations_s(self) -> Reals:
         """How long each movement takes, s, shape (n,)."""
-        return self.table[0, :, -1]
+        return self.table[0, -1, :]
 
 
 def joined(distance: Reals, pieces: Reals, speeds: Reals, rates: tuple[Reals, Reals | float]) -> Ramps:
@@ -75,15 +75,11 @@ def joined(distance: Reals, pieces: Reals, speeds: Reals, rates: tuple[Reals, Re
     rates : two arrays, shape (n, m), distance/s² and distance/s³
         Acceleration at the beginning of each piece, and jerk; 0.0 for no jerk anywhere.
     """
-    table = np.zeros((5, *speeds.shape))
-    table[:2, :, 1:], table[2], table[3, :, :-1], table[4, :, :-1] = pieces, speeds, *rates
-    return _summed(table, distance)
-
-
-def _summed(table: Reals, distance: Reals) -> Ramps:
-    """Return ramps of which the table has the time and the length of each piece where those at its end belong."""
-    np.add.accumulate(table[:2, :, 1:], axis=2, out=table[:2, :, 1:])
-    table[1, :, -1] = distance
+    table = np.zeros((5, *speeds.T.shape))
+    columns = table.transpose(0, 2, 1)
+    columns[:2, :, 1:], columns[2], columns[3, :, :-1], columns[4, :, :-1] = pieces, speeds, *rates
+    np.add.accumulate(table[:2, 1:], axis=1, out=table[:2, 1:])
+    table[1, -1] = distance
     return Ramps(table)
 
 
@@ -133,10 +129,16 @@ def trapezoid(
     whole, part = gain / up, np.minimum(most / (up + down), x)  # the rise to the speed, and that of a triangle
     rise, fall = np.minimum(whole, part), np.minimum(loss / down, x - part)
     peak = np.where(part < whole, np.maximum(np.sqrt(first * first + up * rise), last), v)
-    table = np.zeros((5, len(x), 4))
-    times, lengths, speeds, rates, _jerks = table
-    lengths[:, 1], lengths[:, 2], lengths[:, 3] = rise, np.maximum(x - rise - fall, 0.0), fall
-    speeds[:, 0], speeds[:, 1], speeds[:, 2], speeds[:, 3] = first, peak, peak, last
-    rates[:, 0], rates[:, 2] = acceleration, -deceleration
-    times[:, 1:] = 2 * lengths[:, 1:] / np.maximum(speeds[:, :-1] + speeds[:, 1:], _LEAST_SPEED)
-    return _summed(table, x)
+    table = np.zeros((5, 4, len(x)))
+    times, lengths, speeds, rates = table[:4]  # without jerk
+    speeds[0], speeds[1:3], speeds[3] = first, peak, last
+    rates[0] = acceleration
+    np.negative(deceleration, out=rates[2])
+    lengths[1], lengths[3] = rise, fall
+    np.maximum(x - rise - fall, 0.0, out=lengths[2])
+    np.divide(2 * lengths[1:], np.maximum(speeds[:-1] + speeds[1:], _LEAST_SPEED), out=times[1:])
+    times[2] += times[1]
+    times[3] += times[2]
+    lengths[2] += rise
+    lengths[3] = x
+    return Ramps(table)

@@ -81,7 +81,7 @@ class _Tool:
             ways = moves.way[shares] / self._ratios[axis]
             if not len(move):
                 continue
-            before, laid = self._before[move[0]], Ramps(ramps.table[:, move])
+            before, laid = self._before[move[0]], Ramps(ramps.table.take(move, axis=2))
             key = b"".join(column.tobytes() for column in (before, axis, ways, laid.breaks_s))
             if key not in known:
                 known[key] = slowness(self._tool, before.tolist(), axis.tolist(), ways, laid)

@@ -94,7 +94,7 @@ def _torque(limits: PathLimits, rows: Wholes, torques: Torques | None) -> Ramps:
             return np.minimum(up, own.acceleration[:, None]), np.minimum(down, own.deceleration[:, None])
 
         found.append(torque_ramp(np.ones(len(first)), first, own.speed, has))
-    return Ramps(np.concatenate([ramps.table for ramps in found], axis=1))
+    return Ramps(np.concatenate([ramps.table for ramps in found], axis=2))
 
 
 _LAYS = (_trapezoid, _no_ramp, _torque, _s_curve)
@@ -102,8 +102,8 @@ _LAYS = (_trapezoid, _no_ramp, _torque, _s_curve)
 
 def one_table(count: int, parts: list[tuple[Wholes, Ramps]]) -> Ramps:
     """Return ramps of several shapes in one table: to those of fewer pieces, some that take no time are added."""
-    table = np.empty((5, count, max(ramps.table.shape[2] for _rows, ramps in parts)))
+    table = np.empty((5, max(ramps.table.shape[1] for _rows, ramps in parts), count))
     for rows, ramps in parts:
-        table[:, rows] = ramps.table[:, :, -1:]
-        table[:, rows, : ramps.table.shape[2]] = ramps.table
+        table[:, :, rows] = ramps.table[:, -1:]
+        table[:, : ramps.table.shape[1], rows] = ramps.table
     return Ramps(table)

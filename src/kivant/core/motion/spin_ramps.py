@@ -18,15 +18,15 @@ def along(shares: Sequence[Share]) -> Ramps:
     _senses, seconds, speeds, rates, jerks = pieces.T
     which = np.arange(len(shares)).repeat(counts)
     at = np.arange(len(pieces)) - (upto - counts)[which]
-    table = np.zeros((5, len(shares), int(counts.max()) + 1))
+    table = np.zeros((5, int(counts.max()) + 1, len(shares)))
     # Behind the last piece of a share, its end stands again and again.
-    table[0, which, at + 1] = seconds
-    table[1, which, at + 1] = seconds * (speeds + seconds * (rates / 2 + seconds * jerks / 6))
-    np.add.accumulate(table[:2], axis=2, out=table[:2])
-    way = table[1, :, -1].copy()
-    table[0] += np.array([share.begin_s for share in shares])[:, None]
-    table[1] /= way[:, None]
+    table[0, at + 1, which] = seconds
+    table[1, at + 1, which] = seconds * (speeds + seconds * (rates / 2 + seconds * jerks / 6))
+    np.add.accumulate(table[:2], axis=1, out=table[:2])
+    way = table[1, -1].copy()
+    table[0] += [share.begin_s for share in shares]
+    table[1] /= way
     ends = (speeds + seconds * (rates + seconds * jerks / 2))[upto - 1]
-    table[2] = (ends / way)[:, None]
-    table[2:, which, at] = np.array((speeds, rates, jerks)) / way[which]
+    table[2] = ends / way
+    table[2:, at, which] = np.array((speeds, rates, jerks)) / way[which]
     return Ramps(table)

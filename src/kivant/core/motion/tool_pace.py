@@ -123,4 +123,4 @@ def slowness(tool: Tool, before: Sequence[float], axes: Sequence[int], ways: Rea
 def slowed(ramps: Ramps, times: Reals) -> Ramps:
     """Return ramps of which each takes so many times as long, shape (n,)."""
     powers = np.array((-1.0, 0.0, 1.0, 2.0, 3.0))  # of the time in what the table holds
-    return Ramps(ramps.table / times[:, None] ** powers[:, None, None])
+    return Ramps(ramps.table / times ** powers[:, None, None])
