@@ -89,16 +89,16 @@ class Diagnosing(unittest.TestCase):
 class Tables(unittest.TestCase):
     def test_what_a_table_is_in_a_sentence(self):
         for words, said in (
-            ((1, 2, 4, 8), "Wave."),
-            ((8, 4, 2, 1), "Wave, reversed, begun at row 3."),
-            ((3, 6, 12, 9, 3, 6, 12, 9), "Full, 2 times over."),
-            ((1, 4, 2, 8), "Wave, for outputs on the ends ACBD."),
-            ((14, 13, 11, 7), "Wave, for coils that are on at low level."),
+            ((1, 2, 4, 8), "The wave sequence."),
+            ((8, 4, 2, 1), "The wave sequence, reversed, begun at row 3."),
+            ((3, 6, 12, 9, 3, 6, 12, 9), "The full sequence, 2 times over."),
+            ((1, 4, 2, 8), "The wave sequence, for outputs on the ends ACBD."),
+            ((14, 13, 11, 7), "The wave sequence, for coils that are on at low level."),
             ((1, 3, 2, 4, 8), "No known sequence; uneven."),
             ((5, 10), "No rotation; uneven."),
         ):
             self.assertEqual(described(analyse(words)), said)
-        self.assertEqual(described(analyse((1, 4, 2, 8)), "ACBD"), "Wave.")
+        self.assertEqual(described(analyse((1, 4, 2, 8)), "ACBD"), "The wave sequence.")
 
 
 if __name__ == "__main__":

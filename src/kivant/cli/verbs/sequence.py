@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from kivant.cli.say import print_json
-from kivant.core.drive.sequence_table import Table, analyse, parse_table
+from kivant.core.drive.sequence_table import Table, analyse, described, parse_table
 
 
 def run(options: argparse.Namespace) -> int:
@@ -43,11 +43,7 @@ def _print(table: Table) -> None:
         field = f"{row.field_deg:6.1f} deg, torque {row.torque:.3f}" if row.torque else "no field"
         print(f"row {number:>2}  {row.word:04b}  {field}")
     senses = {1: "turns forward", -1: "turns the other way", 0: "does not turn"}
-    print(f"{table.known or 'no known sequence'}, {senses[table.sense]}: {table.turns} electrical turns a cycle")
-    if table.wires not in (None, "ABCD"):
-        print(f"it is {table.known} with the outputs A, B, C, D on the ends {', '.join(table.wires or '')}")
-    if table.active == "low":
-        print(f"it is {table.known} where a low level switches a coil on")
+    print(f"{described(table)} It {senses[table.sense]}; electrical turns a cycle: {table.turns}.")
     for fault in table.faults:
         print(fault)
     if table.repair:

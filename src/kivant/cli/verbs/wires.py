@@ -25,5 +25,5 @@ def run(options: argparse.Namespace) -> int:
         print_json({"orders": listed})
     else:
         for order in found:
-            print(f"{order.wires}  {order.verdict:<8}  {order.turns:+d} electrical turns a cycle")
+            print(f"{order.wires}  {order.verdict:<8}  electrical turns a cycle: {order.turns:+d}")
     return 0

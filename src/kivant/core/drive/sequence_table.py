@@ -216,7 +216,7 @@ def described(table: Table, order: str = ORDERS[0]) -> str:
         what = "No known sequence" if table.turns else "No rotation"
         return f"{what}; {'even' if table.even else 'uneven'}."
     cycles = len(table.rows) // len(SEQUENCES[table.known].words)
-    parts = [f"{table.known.capitalize()}{f', {cycles} times over' if cycles > 1 else ''}"]
+    parts = [f"The {table.known} sequence{f', {cycles} times over' if cycles > 1 else ''}"]
     if table.sense < 0 and table.wires == ORDERS[0]:
         parts.append("reversed")
     if table.start_row:

@@ -21,7 +21,8 @@ _FLASH_MS = 900
 CHAIN_HEIGHT = 64
 
 
-_NARROW = 170  # pixels of a plate below which its picture and words move together
+_NARROW = 150  # pixels of a plate below which its words have no room beside its picture
+_SMALL = 0.62  # of its size: a picture that stands beside the title
 
 
 class PlateButton(QAbstractButton):
@@ -89,11 +90,14 @@ class PlateButton(QAbstractButton):
         axis = self.session.choice.axis
         if axis is not None:
             color = theme.color("ink" if self.isChecked() else "muted")
+            size = _SMALL if self.width() < _NARROW else 1.0
+            painter.save()
+            painter.scale(size, size)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(theme.pen(color, 1.6))
-            self.kind.picture(
-                painter, self.session, axis, QPointF(23 if self.width() < _NARROW else 28, height / 2), color
-            )
+            center = QPointF(23, height / 2 if size == 1.0 else 14) / size
+            self.kind.picture(painter, self.session, axis, center, color)
+            painter.restore()
         self._paint_words(painter)
 
     def _paint_ground(self, painter: QPainter) -> None:
@@ -118,9 +122,9 @@ class PlateButton(QAbstractButton):
         theme, width, found = self.session.theme, self.width(), self.found
         painter.setPen(theme.color("ink"))
         painter.setFont(font("heading"))
-        left, room = (46, width - 53) if width < _NARROW else (52, width - 62)
-        below = bool(found) and left + painter.fontMetrics().horizontalAdvance(self.kind.title) > width - 50
-        painter.drawText(QRectF(left, 4, room, 20), Qt.AlignmentFlag.AlignVCenter, self.kind.title)
+        title, left, room = (41, 11, width - 20) if width < _NARROW else (46, 46, width - 53)
+        below = bool(found) and title + painter.fontMetrics().horizontalAdvance(self.kind.title) > width - 50
+        painter.drawText(QRectF(title, 4, width - title, 20), Qt.AlignmentFlag.AlignVCenter, self.kind.title)
         painter.setFont(font("strong" if self.isChecked() or self.flashing else "text"))
         metrics = painter.fontMetrics()
         painter.drawText(
