@@ -4,6 +4,7 @@ import threading
 import unittest
 from collections.abc import Callable
 from decimal import Decimal
+from fractions import Fraction
 from unittest import mock
 
 from msgspec.structs import replace
@@ -236,6 +237,16 @@ class Moves(BenchTest):
         self.until(over)
         self.assertEqual((running.standing.places, running.standing.senses), ({"Lift": 0}, {"Lift": 1}))
         self.assertEqual((bench.start.mismatch, bench.start.away), ("", {}))
+        # Pulled back by less than the play: the motor moves, and the tool does not.
+        self.until(running.start_manual_move)
+        running.pull(-0.02)
+        self.until(lambda: over() or (bench.instant.counted or (0,))[0] <= -20)
+        self.assertEqual(bench.instant.position_of(0), 0.0)
+        running.release()
+        self.until(over)
+        self.assertEqual(running.standing.places, {"Lift": 0})
+        self.assertTrue(-1 < running.standing.senses["Lift"] <= Fraction(3, 5))
+        self.assertIn("Lift came from the other side", bench.start.mismatch)
 
     def test_a_move_of_ones_own_is_kept_as_a_routine(self):
         bench = self.bench

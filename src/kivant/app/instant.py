@@ -9,7 +9,6 @@ from kivant.app.planning.planning import Planning
 from kivant.app.playhead import Playhead
 from kivant.app.running.running import Running
 from kivant.core.motion.plan import AxisPlan
-from kivant.core.travel.conversion import steps_per_unit
 
 _SOON = 3  # blocks within which a movement is told
 
@@ -76,10 +75,9 @@ class Instant:
 
     def position_of(self, index: int) -> float:
         """Return where an axis stands, in axis units."""
-        counted = self.counted
-        if index < len(counted):
+        if index < len(self.counted) and index < len(self._choice.machine.axes):
             axis = self._choice.machine.axes[index]
-            return (counted[index] - self._running.standing.offset(axis)) / float(steps_per_unit(axis))
+            return float(self._running.followed.places.get(axis.name, 0))
         made = self._planning.plan
         if made is None or index >= len(made.axes):
             return self._begin_of(index)

@@ -4,10 +4,11 @@ import threading
 import unittest
 from collections.abc import Callable
 from decimal import Decimal
+from fractions import Fraction
 from unittest import mock
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -22,17 +23,20 @@ from kivant.board.standin.clock import SteadyClock
 from kivant.board.standin.commands import COMMANDS
 from kivant.board.standin.player import Player
 from kivant.core.machine import Axis
+from kivant.core.machine.parts import Calibration
 from kivant.core.plan import PlanError
+from kivant.core.travel.play import Sense
 from tests.machines import limits, machine, screw_axis
 
 ENDED = screw_axis(limits=limits(40.0, 300.0, 200.0, min=Decimal(-5), max=Decimal(25)))
+LOOSE = replace(ENDED, calibration=Calibration(backlash=0.5))
 JUMPY = replace(ENDED, limits=replace(ENDED.limits, start_speed=15.0))
 
 
-def standing_at(places) -> Standing:
-    """Return where axes stand, their play taken up as they were calibrated."""
+def standing_at(places, senses=()) -> Standing:
+    """Return where axes stand, their play taken up as they were calibrated if nothing else is said."""
     found = Standing()
-    found.places = dict(places)
+    found.places, found.senses = dict(places), dict(senses)
     return found
 
 
@@ -80,25 +84,27 @@ class Hand:
 
 
 class Motion(unittest.TestCase):
-    def hand(self, axis: Axis, at: int = 0) -> Hand:
-        return Hand(ManualMove(machine(axis), 0, standing_at({"Lift": Decimal(at)})))
+    def hand(self, axis: Axis, at: int = 0, sense: Sense = 1) -> Hand:
+        return Hand(ManualMove(machine(axis), 0, standing_at({"Lift": Decimal(at)}, {"Lift": sense})))
 
     @settings(max_examples=40)
     @given(
         st.lists(st.tuples(st.floats(-1.5, 1.5), st.floats(0.005, 0.7)), min_size=1, max_size=6),
-        st.integers(-4, 24),
-        st.sampled_from((ENDED, JUMPY)),
+        st.integers(-5, 25),
+        st.sampled_from(((ENDED, 1), (JUMPY, 1), (LOOSE, 1), (LOOSE, -1), (LOOSE, Fraction(3, 10)))),
     )
-    def test_however_it_is_pulled_no_limit_is_passed(self, pulls, start, axis):
+    @example([(1.0, 0.3)], -5, (LOOSE, -1))
+    def test_however_it_is_pulled_no_limit_is_passed(self, pulls, start, stands):
         """Speed, acceleration and ends hold for any hand; afterwards it stands, and the count is the sum."""
-        hand = self.hand(axis, start)
+        axis, sense = stands
+        hand = self.hand(axis, start, sense)
         for share, seconds in pulls:
             hand.source.pull(share)
             hand.pass_time(seconds)
         hand.let_go()
         self.assertEqual((hand.player.state, tuple(hand.player.now())), ("IDLE", hand.source.final_steps()))
         position = np.array(hand.positions) / 200
-        self.assertGreaterEqual(position.min(), -5)
+        self.assertGreaterEqual(position.min(), -5.5 if axis is LOOSE else -5)
         self.assertLessEqual(position.max(), 25)
         speeds = np.diff(position) / 0.001
         self.assertLessEqual(float(np.abs(speeds).max()), 40.001)
@@ -160,10 +166,12 @@ class Motion(unittest.TestCase):
             np.testing.assert_allclose(speeds, speed, atol=0.01, err_msg=str(share))
 
     def test_it_comes_close_to_the_end_it_is_pulled_to(self):
-        hand = self.hand(ENDED)
-        hand.source.pull(1.0)
-        hand.pass_time(2.5)
-        self.assertAlmostEqual(hand.player.now()[0] / 200, 25.0, delta=0.02)
+        """The tool does: with play, the motor goes on by as much."""
+        for axis, share, end in ((ENDED, 1.0, 25.0), (LOOSE, 1.0, 25.0), (LOOSE, -1.0, -5.5)):
+            hand = self.hand(axis)
+            hand.source.pull(share)
+            hand.pass_time(2.5)
+            self.assertAlmostEqual(hand.player.now()[0] / 200, end, delta=0.02)
 
     def test_the_board_could_always_brake(self):
         """A host that falls silent: the axis stands where its last spans end, or what the board keeps in hand before."""

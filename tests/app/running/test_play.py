@@ -11,7 +11,6 @@ from kivant.app.running.streamer import Streamer
 from kivant.core.machine import Screw
 from kivant.core.machine.calibrations import apply_fit, deserved
 from kivant.core.machine.parts import Calibration
-from kivant.core.motion.remainder import remainder
 from kivant.core.plan import plan
 from kivant.core.travel.calibrating import Observation, fit
 from tests.machines import coil_axis, machine, move, screw_axis
@@ -62,22 +61,20 @@ class Play(unittest.TestCase):
         ):
             standing.keep_up(replace(built, axes=(axis,)))
             self.assertEqual(standing.places["Lift"], place, axis)
-        standing.arrive(built, replace(status, counts=(620,), phase="stopped"), None)
+        standing.follow(built, (620,))
         self.assertEqual((standing.places, standing.senses), ({"Lift": Decimal("3.1")}, {"Lift": 1}), "pulled by hand")
 
-    def test_what_is_left_after_a_stop_ends_where_the_plan_ends(self):
-        """Stopped at any time: before, in and behind the take-up, the steps that are left lead to the same count."""
-        built = machine(LOOSE, blocks=(move(to={"Lift": "4"}), move(to={"Lift": "3"}), move(to={"Lift": "3.5"})))
-        made = plan(built)
-        for share in range(1, 40):
-            at = made.duration * share / 40
-            count = made.axes[0].train.position_after(made.axes[0].train.taken(at))
-            rest = remainder(made, at, (count,))
-            assert rest is not None
-            senses = {"Lift": made.axes[0].taken.sense_at(at)}
-            left = plan(built, rest, senses=senses).axes[0]
-            self.assertEqual(left.final_steps, made.axes[0].final_steps, share)
-            self.assertLessEqual(abs(left.start_steps - count), 1, share)
+    def test_a_tool_stands_while_its_motor_is_pulled_to_and_fro_within_the_play(self):
+        """Beside a gear with a gap of 100 steps; what its motor goes beyond the gap takes it along."""
+        for first, (low, high) in ((1, (-100, 0)), (-1, (0, 100))):
+            axis = replace(LOOSE, calibration=Calibration(backlash=0.5, first_direction=first))
+            standing, motor, gear = Standing(), 0, 0
+            for gone in (0, 30, -40, -70, 250, -99, 5, -6, -1, 100, -300, 60):
+                motor += gone
+                gear = min(max(gear, motor - high), motor - low)
+                standing.follow(machine(axis), (motor,))
+                self.assertEqual(standing.places["Lift"] * 200, gear, (first, gone))
+                self.assertEqual(standing.motor_steps(axis), motor)
 
     def test_a_fit_is_applied_on_top(self):
         self.assertEqual(str(deserved(1.0137249, 0.00012)), "1.01372")

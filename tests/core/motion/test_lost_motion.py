@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from kivant.core.machine import Pause
 from kivant.core.machine.parts import Calibration
+from kivant.core.motion.remainder import remainder
 from kivant.core.motion.routine import commands
 from kivant.core.plan import plan
 from kivant.core.travel.conversion import convert, steps_per_unit
@@ -23,13 +24,17 @@ def loose(axis, backlash, first=1, scale="1"):
     return replace(axis, calibration=Calibration(scale=Decimal(scale), backlash=backlash, first_direction=first))
 
 
-def tool_after(planned, first, play, ends_s):
+def tool_after(planned, first, play, ends_s, gear=None):
     """Let a motor turn a gear with play, step by step; return where the gear is at each of some times, in steps.
+
+    It begins at `gear`, or where the motor does.
 
     The gap between the teeth is a stretch of `play` steps; the motor moves in it, and takes the gear along at its ends.
     """
     low, high = (-play, 0) if first > 0 else (0, play)
-    motor, gear, gone = planned.start_steps, planned.start_steps, [planned.start_steps]
+    motor = planned.start_steps
+    gear = motor if gear is None else gear
+    gone = [gear]
     for sign in planned.signs.tolist():
         motor += sign
         gear = min(max(gear, motor - high), motor - low)
@@ -89,12 +94,34 @@ class LooseGear(unittest.TestCase):
         self.assertEqual((lift.taken.begin_s[0], lift.taken.offsets.tolist()), (second.begin_s, [0, -100, 0]))
         self.assertTrue(second.begin_s < taking < second.end_s)
         self.assertEqual(float(lift.ideal(taking)), 2000.0, "the tool stands while the play is taken up")
-        self.assertEqual(lift.taken.sense_at(second.end_s), -1)
+        self.assertEqual(lift.sense_at(second.end_s), -1)
         slow = plan(machine(axis, blocks=(move(to={"Lift": "10"}), move(to={"Lift": "5"}, speed_factor=0.1))))
         took = slow.axes[0].taken.end_s[0] - slow.blocks[1].begin_s
         self.assertAlmostEqual(took, 2 * (0.5 / 300) ** 0.5, msg="as fast as it can, however slow the move is")
         back = plan(machine(axis, blocks=(move(by={"Lift": "1"}),)), senses={"Lift": -1}).axes[0]
         self.assertEqual((back.start_steps, back.steps, back.final_steps), (-100, 300, 200))
+
+    def test_what_is_left_after_a_stop_leads_the_tool_to_the_same_place(self):
+        """Stopped anywhere, within a take-up too: it begins with the step that was counted, and ends as the whole."""
+        chance, within = random.Random(4), 0
+        for case in range(300):
+            first, backlash = chance.choice((1, -1)), chance.choice((0.5, 0.13, 2.0))
+            axis = loose(screw_axis(), backlash, first)
+            places = [str(round(chance.uniform(0, 3), 2)) for _ in range(4)]
+            built = machine(axis, blocks=tuple(move(to={"Lift": place}) for place in places))
+            made = plan(built)
+            lift, at, play = made.axes[0], chance.uniform(0, made.duration), play_of(axis).steps
+            count = lift.train.position_after(lift.train.taken(at))
+            rest = remainder(made, at, (count,))
+            assert rest is not None
+            left = plan(built, rest, senses={"Lift": lift.sense_at(at)}).axes[0]
+            with self.subTest(case=case, places=places, at=at):
+                self.assertEqual((left.start_steps, left.final_steps), (count, lift.final_steps))
+                stopped = tool_after(lift, first, play, (at,))[0]
+                ends = tool_after(left, first, play, (np.inf,), stopped)[0]
+                self.assertLessEqual(abs(ends - 200 * float(places[-1])), 0.5 + 1e-9)
+            within += abs(lift.sense_at(at)) != 1
+        self.assertGreater(within, 20)
 
     def test_a_routine_without_blocks_leaves_the_motor_beside_the_tool(self):
         for sense, stands in ((1, 0), (-1, -100)):

@@ -3,6 +3,7 @@
 import unittest
 from decimal import Decimal
 from fractions import Fraction
+from itertools import product
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -32,6 +33,13 @@ class Wrap(unittest.TestCase):
         self.assertTrue(0 <= ways["positive"] < 360)
         self.assertTrue(-360 < ways["negative"] <= 0)
         self.assertTrue(-180 < ways["shortest"] <= 180)
+
+    def test_a_place_that_was_rounded_is_no_turn_away(self):
+        """A third of a turn has no end: where an axis came to it by a way, it stays, whichever way it is to go."""
+        third = Decimal(4) / 3
+        for wrap, turns, off in product(("shortest", "positive", "negative"), (-1, 0, 3), (-1, 1)):
+            here = third + 360 * turns + off * Decimal("1e-25")
+            self.assertEqual(way_to(here, third, wrap), third + 360 * turns - here)
 
     @settings(max_examples=25)
     @given(

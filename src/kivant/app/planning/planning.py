@@ -17,6 +17,7 @@ from kivant.core.motion.builder import plan
 from kivant.core.motion.curves import NO_TRACES, Traces, traces
 from kivant.core.motion.plan import Plan, PlannedBlock
 from kivant.core.path import Path
+from kivant.core.travel.play import Sense
 
 _HAND_RESTS_S = 0.03  # between two edits of a hand that drags there is less
 
@@ -71,10 +72,10 @@ class Planning:
         """Return whether the findings are those of this machine."""
         return self._checked is machine
 
-    def wish(self, machine: Machine, routine: Routine, senses: Mapping[str, int] | None = None) -> None:
+    def wish(self, machine: Machine, routine: Routine, senses: Mapping[str, Sense] | None = None) -> None:
         """Ask for a plan, and behind it for the findings of a machine where they are not known.
 
-        `senses` say in which direction axes have taken up their play, if otherwise than they were calibrated.
+        `senses` say where axes are in their play, if otherwise than they were calibrated.
         """
         self._wished += 1
         number, self._looked_at = self._wished, machine
@@ -164,7 +165,7 @@ def _unfinished(found: Findings, error: KivantError) -> Findings:
 
 
 def _plan(
-    machine: Machine, routine: Routine, senses: Mapping[str, int] | None, checkpoint: Checkpoint
+    machine: Machine, routine: Routine, senses: Mapping[str, Sense] | None, checkpoint: Checkpoint
 ) -> tuple[Plan, Traces]:
     most = available_bytes()
     made = plan(machine, routine, most_bytes=most, trusted=True, senses=senses, checkpoint=checkpoint)

@@ -24,6 +24,7 @@ from kivant.core.motion.reach import beyond_limits, beyond_words
 from kivant.core.motion.routine import commands
 from kivant.core.motor.pulling import steady_rates_of
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
+from kivant.core.travel.play import play_of
 
 SPAN_S = 0.02
 """A span that follows the hand: two of them are how long an answer may take."""
@@ -187,7 +188,9 @@ class Hand:
         self.top_speed = min(self.rates.speed, self.rates.pulse_rate)
         self.jump = min(self.rates.start_speed, self.top_speed)
         ratio = float(steps_per_unit(axis))
-        self._ends = [None if e is None else float(e) * ratio for e in (axis.limits.min, axis.limits.max)]
+        play = play_of(axis)  # the tool comes to its least position with the play taken up that way
+        ends = ((axis.limits.min, play.offset(-1)), (axis.limits.max, play.offset(1)))
+        self._ends = [None if end is None else float(end) * ratio + beside for end, beside in ends]
         self._avoid = [(low * ratio, high * ratio) for low, high in axis.limits.avoid or ()]
         self._span = max(round(SPAN_S * self.tick_hz), 1)
         self._turn = max(math.ceil(pauses_of(machine, axis).gap_s * self.tick_hz), self._span)

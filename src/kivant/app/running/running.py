@@ -47,6 +47,7 @@ class Running:
         self._choice, self._planning = choice, planning
         self.address, self.address_error = "", ""
         self.standing = Standing()
+        self.followed = self.standing  # the same while something moves that is not the plan, as it was last looked at
         self.tools = Tools()
         self.streamer: Streamer | ByRow | None = None
         # Where the latest run was when it was looked at: all that is shown belongs to the same moment.
@@ -119,7 +120,7 @@ class Running:
         def make() -> Plan:
             # A routine of many blocks takes a while to plan: this is done on the run's own thread.
             rest = remainder(stopped, status.elapsed_s, status.counts)
-            senses = {axis.name: axis.taken.sense_at(status.elapsed_s) for axis in stopped.axes if axis.has_play}
+            senses = {axis.name: axis.sense_at(status.elapsed_s) for axis in stopped.axes if axis.has_play}
             self.plan = plan(machine, rest if rest is not None else own_move({}, {}), senses=senses)
             return self.plan
 
@@ -212,6 +213,7 @@ class Running:
         self, streamer: Streamer | ByRow, machine: Machine, made: Plan | None = None, *, going_on: bool = False
     ) -> None:
         self.plan, self._way, self._machine, self._stopped = made, made, machine, None
+        self.followed = self.standing.copy()
         self.stops = Stops()
         self.going_on = going_on
         self.streamer = streamer
@@ -225,7 +227,7 @@ class Running:
     def forget(self) -> None:
         """Forget what ran, and where axes stand: another machine is open."""
         self.streamer = self.status = self.plan = self._way = self._machine = self._stopped = None
-        self.standing = Standing()
+        self.standing = self.followed = Standing()
         self.tools.put({})
 
     def close(self) -> None:
@@ -243,6 +245,8 @@ class Running:
             return
         ended = not self._thread.is_alive()  # asked before the status, which is then the last one
         self.status = self.streamer.status
+        if self._machine is not None and self.by_hand:
+            self.followed.follow(self._machine, self.status.counts)
         if ended:
             self._end()
         self.changed()
@@ -253,7 +257,12 @@ class Running:
         self.active, self._manual = False, None
         self.tools.shown = status.pointers
         if self._machine is not None:  # moves of one's own begin where the axes stand now
-            self.standing.arrive(self._machine, status, self.plan or self._way)
+            made = self.plan or self._way
+            if made is None:
+                self.standing = self.followed
+                self.standing.follow(self._machine, status.counts)
+            else:
+                self.standing.arrive(self._machine, status, made)
         if status.phase == "stopped" and status.power and status.counts:
             self._stopped = self.plan
         if status.phase == "failed" and self.plan is None and not status.counts:

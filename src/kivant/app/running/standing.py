@@ -3,32 +3,39 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from decimal import Decimal
 from fractions import Fraction
 
 from kivant.app.running.status import Status
 from kivant.core.machine import Axis, Machine
 from kivant.core.machine.parts import find_named
-from kivant.core.motion.plan import AxisPlan, Plan
+from kivant.core.motion.plan import Plan
 from kivant.core.motion.routine import TURN
 from kivant.core.quantity import as_decimal
-from kivant.core.travel.conversion import steps_per_rev, steps_per_unit
-from kivant.core.travel.play import play_of
+from kivant.core.travel.conversion import nearest_step, steps_per_rev, steps_per_unit
+from kivant.core.travel.play import Sense, play_of
 from kivant.core.travel.sense import rotor_sense
 
 _SAME = Decimal("1e-9")
 
 
 class Standing:
-    """Positions by axis name, in axis units, and in which direction each has taken up its play.
+    """Positions by axis name, in axis units, and where each is in its play (without any, in which direction it went).
 
     Axes that have not moved yet have none of both.
     """
 
     def __init__(self) -> None:
         self.places: dict[str, Decimal] = {}
-        self.senses: dict[str, int] = {}
+        self.senses: dict[str, Sense] = {}
         self._axes: dict[str, Axis] = {}  # as they were when that was found
+
+    def copy(self) -> Standing:
+        """Return the same, to be gone on with by itself."""
+        other = Standing()
+        other.places, other.senses, other._axes = dict(self.places), dict(self.senses), dict(self._axes)
+        return other
 
     def keep_up(self, machine: Machine) -> None:
         """Follow a change of axes: their rotors stay where they are, whatever chain or calibration makes of that."""
@@ -48,34 +55,39 @@ class Standing:
 
     def offset(self, axis: Axis) -> int:
         """Return by how many steps the motor stands beside the tool."""
-        play = play_of(axis)
-        return play.offset(self.senses.get(axis.name, play.first))
+        return play_of(axis).offset(self._sense(axis))
+
+    def _sense(self, axis: Axis) -> Sense:
+        return self.senses.get(axis.name, play_of(axis).first)
 
     def of(self, machine: Machine) -> dict[str, Decimal]:
         """Return where the axes of a machine stand."""
         names = {axis.name for axis in machine.axes}
         return {name: place for name, place in self.places.items() if name in names}
 
-    def arrive(self, machine: Machine, status: Status, made: Plan | None) -> None:
-        """Remember where a run has ended: exactly where its plan ends, if it went to its end; else as counted."""
-        for index, (axis, counted) in enumerate(zip(machine.axes, status.counts, strict=False)):
-            planned = made.axes[index] if made is not None else None
-            self._turn(axis, counted, planned, status)
-            exact = Fraction(counted)
-            if planned is not None and status.phase == "done":
-                exact = planned.train.ends.end
-            self.places[axis.name] = as_decimal((exact - self.offset(axis)) / steps_per_unit(axis))
-            self._axes[axis.name] = axis
-
-    def _turn(self, axis: Axis, counted: int, planned: AxisPlan | None, status: Status) -> None:
-        """Remember in which direction an axis went last; by a plan, or as it was counted."""
+    def arrive(self, machine: Machine, status: Status, made: Plan) -> None:
+        """Remember where a plan has ended: exactly at its end, if it went there; else as counted."""
         end_s = math.inf if status.phase == "done" else status.elapsed_s
-        if planned is not None and planned.has_play:
-            self.senses[axis.name] = planned.taken.sense_at(end_s)
-        elif planned is not None and (taken := planned.train.taken(end_s)):
-            self.senses[axis.name] = planned.train.sign_of(taken - 1)
-        elif (gone := counted - self.motor_steps(axis)) != 0:
-            self.senses[axis.name] = 1 if gone > 0 else -1
+        for axis, counted, planned in zip(machine.axes, status.counts, made.axes, strict=False):
+            if planned.has_play:
+                self.senses[axis.name] = planned.sense_at(end_s)
+            elif taken := planned.train.taken(end_s):
+                self.senses[axis.name] = planned.train.sign_of(taken - 1)
+            exact = planned.train.ends.end if status.phase == "done" else Fraction(counted)
+            self._stand(axis, exact)
+
+    def follow(self, machine: Machine, counts: Sequence[int]) -> None:
+        """Remember where motors are that were moved without a plan: a tool stands while its play is being taken up."""
+        for axis, counted in zip(machine.axes, counts, strict=False):
+            gone, beside = counted - nearest_step(self.motor_steps(axis)), self.offset(axis)
+            if gone:
+                self.senses[axis.name] = play_of(axis).after(self._sense(axis), gone)
+            if axis.name not in self.places or self.offset(axis) - beside != gone:
+                self._stand(axis, Fraction(counted))
+
+    def _stand(self, axis: Axis, motor_steps: Fraction) -> None:
+        self.places[axis.name] = as_decimal((motor_steps - self.offset(axis)) / steps_per_unit(axis))
+        self._axes[axis.name] = axis
 
     def away(self, made: Plan) -> dict[str, Decimal]:
         """Return where a plan begins with axes that stand elsewhere, or came from the other side, by their names."""

@@ -6,7 +6,7 @@ and then the time at which each block begins.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from itertools import pairwise, repeat
 
 import numpy as np
@@ -32,7 +32,7 @@ from kivant.core.motion.segment import Reals, Segment, SegmentColumns, Wholes
 from kivant.core.motion.speed_course import seconds_of
 from kivant.core.motion.train import BYTES_PER_STEP, Ends, StepTrain
 from kivant.core.motion.waits import waits
-from kivant.core.travel.play import Play
+from kivant.core.travel.play import Sense
 
 LONGEST_S = 10**9
 """Longest plan, s: its nanoseconds still fit a 64-bit integer, some thirty years."""
@@ -111,24 +111,23 @@ def _trains(layout: Layout, pieces: Cut) -> list[StepTrain]:
     return found
 
 
-def _taken(plays: Sequence[Play], layout: Layout, begin_s: Reals, end_s: Reals) -> list[Taken]:
+def _taken(layout: Layout, begin_s: Reals, end_s: Reals) -> list[Taken]:
     """Return when each axis takes up its play: in rows of its own, and within lines of a tool."""
     positions, offsets, up = layout.loose[2:5]
     found = []
     first = len(layout.rows) - len(layout.spins)
     owners = layout.moves.axis[layout.moves.move >= first]  # in the order of the shares
-    within: list[list[tuple[float, float]]] = [[] for _ in plays]
+    within: list[list[tuple[float, float]]] = [[] for _ in positions.bounds[1:]]
     for row, axis, share in zip(layout.rows[first:].tolist(), owners.tolist(), layout.spins, strict=True):
         if not share.way:
             begin = float(begin_s[row]) + share.begin_s
             within[axis].append((begin, begin + seconds_of(share.pieces)))
-    for index, (play, (start, end)) in enumerate(zip(plays, pairwise(positions.bounds.tolist()), strict=True)):
+    for index, (start, end) in enumerate(pairwise(positions.bounds.tolist())):
         own, beside = positions.rows[up[positions.axis[up] == index]], offsets[start:end]
         times = np.concatenate((np.stack((begin_s[own], end_s[own])), np.reshape(within[index], (-1, 2)).T), axis=1)
         times = np.sort(times)
         changes = np.concatenate((beside[:1], beside[1:][np.diff(beside) != 0]))
-        senses = play.first + 2 * changes // play.steps if play.steps else np.ones(1, np.int64)
-        found.append(Taken(times[0], times[1], changes, senses))
+        found.append(Taken(times[0], times[1], changes))
     return found
 
 
@@ -160,7 +159,7 @@ def plan(
     *,
     most_bytes: int = MOST_BYTES,
     trusted: bool = False,
-    senses: Mapping[str, int] | None = None,
+    senses: Mapping[str, Sense] | None = None,
     checkpoint: Callable[[], None] = lambda: None,
 ) -> Plan:
     """Return the plan of a routine: the fastest within every limit of the machine.
@@ -175,8 +174,8 @@ def plan(
     trusted : bool, optional
         Machine and routine were read from a file or made by edits, which have checked them: that is not done again.
     senses : mapping, optional
-        In which direction (1 or -1) axes have taken up their play at the beginning, by name; those that are not named
-        have it as their calibration says.
+        Where axes are in their play at the beginning, by name: 1 or -1 where it is taken up in that direction. Those
+        that are not named are where their calibration says.
     checkpoint : callable, optional
         Called before every block; what it raises ends the planning.
 
@@ -209,7 +208,7 @@ def plan(
         begin, end = on_clock(able.lead_in_s, durations, waited)
     _refuse_long(end, machine, chosen, commanded, origin)
     braking = _set_on_clock(layout, pieces, begin, end)
-    taken = _taken(able.plays, layout, begin, end) if able.has_play else repeat(NOTHING_TAKEN)
+    taken = _taken(layout, begin, end) if able.has_play else repeat(NOTHING_TAKEN)
     axes = tuple(map(AxisPlan, machine.axes, able.ratios, _trains(layout, pieces), taken))
     stands = [_stands_until(axis) for axis, off in zip(axes, able.switches_off, strict=True) if off]
     duration = max([float(end[-1]) if len(end) else able.lead_in_s, *stands])

@@ -21,6 +21,7 @@ from kivant.core.motion.ramp import Ramps
 from kivant.core.motion.segment import NO_ROWS, Reals, Wholes
 from kivant.core.motion.spins import Share
 from kivant.core.path import Path
+from kivant.core.travel.play import Sense
 
 MOST_STEPS = 10**15
 """Farthest position in steps: whole numbers up to here are exact in the float arithmetic of instants."""
@@ -56,8 +57,8 @@ class Layout(NamedTuple):
         return durations
 
 
-def layout_of(machine: Machine, routine: Routine, commanded: Commands, senses: Mapping[str, int]) -> Layout:
-    """Return what axes do in a routine, play taken up first in which `senses` they have not.
+def layout_of(machine: Machine, routine: Routine, commanded: Commands, senses: Mapping[str, Sense]) -> Layout:
+    """Return what axes do in a routine, whose `senses` say where they are in their play at the beginning.
 
     Raises
     ------

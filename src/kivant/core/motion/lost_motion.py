@@ -8,6 +8,7 @@ the direction in which the axis was calibrated, the play in the other one.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -15,7 +16,7 @@ import numpy as np
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.positions import Positions
 from kivant.core.motion.segment import NO_ROWS, Reals, Wholes
-from kivant.core.travel.play import Play
+from kivant.core.travel.play import Play, Sense
 
 
 class Taken(NamedTuple):
@@ -24,7 +25,6 @@ class Taken(NamedTuple):
     begin_s: Reals
     end_s: Reals
     offsets: Wholes
-    senses: Wholes
 
     def at(self, times_s: Reals) -> tuple[Reals, Wholes]:
         """Return when to look at the motor, and its offset then, to know where the tool is; same shape."""
@@ -33,11 +33,6 @@ class Taken(NamedTuple):
         inside = (after > 0) & (times_s < self.end_s[last]) if len(self.begin_s) else np.zeros(times_s.shape, np.bool_)
         begin = self.begin_s[last] if len(self.begin_s) else times_s
         return np.where(inside, begin, times_s), self.offsets[after - inside]
-
-    def sense_at(self, time_s: float) -> int:
-        """Return in which direction the play is taken up at a time; while it is being taken up, as before."""
-        after = int(np.searchsorted(self.end_s, time_s, "right"))
-        return int(self.senses[after])
 
 
 class Loose(NamedTuple):
@@ -73,14 +68,14 @@ def without_play(positions: Positions, heads: Wholes) -> Loose:
     return Loose(rows, rows, positions, np.zeros(len(positions.rows), np.int64), NO_ROWS, heads)
 
 
-def with_take_ups(plays: Sequence[Play], senses: Sequence[int], positions: Positions, heads: Wholes) -> Loose:
+def with_take_ups(plays: Sequence[Play], senses: Sequence[Sense], positions: Positions, heads: Wholes) -> Loose:
     """Return the rows with all take-ups.
 
     Parameters
     ----------
     plays : sequence of Play
-    senses : sequence of int
-        In which direction each axis has taken up its play at the beginning.
+    senses : sequence of Sense
+        Where each axis is in its play at the beginning.
     positions : Positions
         Where each axis begins, and is after each of the rows that name it.
     heads : array of int, shape (rows,)
@@ -91,9 +86,12 @@ def with_take_ups(plays: Sequence[Play], senses: Sequence[int], positions: Posit
     own_play, first = (np.array(column)[axis] for column in zip(*((p.steps, p.first) for p in plays), strict=True))
     way = np.zeros(len(axis), np.int64)
     way[1:] = np.sign(steps.over[1:] - steps.over[:-1])
-    way[bounds[:-1]] = senses
+    begins = [play.offset(sense) for play, sense in zip(plays, senses, strict=True)]
+    for play, offset, (low, high) in zip(plays, begins, pairwise(bounds.tolist()), strict=True):
+        way[low] = _in_force(play, offset, way[low + 1 : high])
     # The direction in force after each position: that of the latest way.
-    forces = way[np.maximum.accumulate(np.where(way != 0, np.arange(len(way)), 0))]
+    since = np.maximum.accumulate(np.where(way != 0, np.arange(len(way)), 0))
+    forces = way[since]
     turned = (own_play[1:] > 0) & (named[1:] >= 0) & (way[1:] != 0) & (forces[:-1] != way[1:])
     at = turned.nonzero()[0] + 1
     # Within a row that goes on without a stop, what has no way takes up the play.
@@ -101,7 +99,7 @@ def with_take_ups(plays: Sequence[Play], senses: Sequence[int], positions: Posit
     turn, inside = at[~within], at[within]
     before = np.unique(heads[named[turn]])
     new = rows + before.searchsorted(rows, "right")
-    offsets = own_play * ((forces - first) // 2)
+    offsets = np.where(since == bounds[axis], np.array(begins)[axis], own_play * ((forces - first) // 2))
     offsets[inside - 1] = offsets[inside]
     every = Positions(
         bounds + turn.searchsorted(bounds),
@@ -115,4 +113,13 @@ def with_take_ups(plays: Sequence[Play], senses: Sequence[int], positions: Posit
     return Loose(origin, new, every, np.insert(offsets, turn, offsets[turn]), turn + np.arange(len(turn)), firsts)
 
 
-NOTHING_TAKEN = Taken(np.zeros(0), np.zeros(0), np.zeros(1, np.int64), np.ones(1, np.int64))
+def _in_force(play: Play, offset: int, ways: Wholes) -> int:
+    """Return in which direction play is taken up at an offset; between the two, that against the first of some ways."""
+    for sense in (play.first, -play.first):
+        if offset == play.offset(sense):
+            return sense
+    gone = ways[ways != 0]
+    return -int(gone[0]) if len(gone) else play.first
+
+
+NOTHING_TAKEN = Taken(np.zeros(0), np.zeros(0), np.zeros(1, np.int64))

@@ -19,6 +19,7 @@ from kivant.core.motion.outline import Places
 from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.motion.train import StepTrain
 from kivant.core.path import Path
+from kivant.core.travel.play import Sense, play_of
 
 MOST_STEPS = 8_000
 """Steps of an axis that are written at a time: so few that what is made of them stays in the processor's cache."""
@@ -151,6 +152,18 @@ class AxisPlan(Struct, frozen=True, dict=True):
     def has_play(self) -> bool:
         """Whether the motor is ever beside the tool."""
         return bool(self.taken.offsets.any())
+
+    def beside_at(self, time_s: float) -> int:
+        """Return by how many steps the motor stands beside the tool; while play is taken up, by those gone so far."""
+        begun = int(self.taken.begin_s.searchsorted(time_s, "right"))
+        if not begun or time_s >= self.taken.end_s[begun - 1]:
+            return int(self.taken.offsets[begun])
+        begin, now = (self.train.position_after(self.train.taken(at)) for at in (self.taken.begin_s[begun - 1], time_s))
+        return int(self.taken.offsets[begun - 1]) + now - begin
+
+    def sense_at(self, time_s: float) -> Sense:
+        """Return where the axis is in its play."""
+        return play_of(self.axis).sense(self.beside_at(time_s))
 
     @property
     def steps(self) -> int:

@@ -46,9 +46,8 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
     begun, here = first.begin_s < played_s, before
     head: Block = first.block
     if begun and not isinstance(head, Pause):
-        at = np.array(played_s)
         stands = (
-            Fraction(count - int(axis.taken.at(at)[1])) / axis.steps_per_unit
+            Fraction(count - axis.beside_at(played_s)) / axis.steps_per_unit
             for count, axis in zip(counts, plan.axes, strict=True)
         )
         # Beside the end of the path by less than half a step, an axis could stand beyond a limit of its own.

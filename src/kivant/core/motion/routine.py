@@ -58,15 +58,20 @@ def _commands(
 
 TURN = 360
 
+_SAME = Decimal("1e-9")  # deg: so near to a whole number of turns an axis stands there, and its place was rounded
+
 
 def way_to(here: Decimal, target: Decimal, wrap: str) -> Decimal:
     """Return the way, in deg, from a position to a target modulo a turn; a tie of ``shortest`` goes the positive way.
 
-    The result is exact as long as the context holds all digits of both.
+    The result is exact as long as the context holds all digits of both. A target within a billionth of a degree is
+    reached from there, whatever the way.
     """
     ahead = (target - here) % TURN  # with the sign of the dividend
     if ahead < 0:
         ahead += TURN
+    if ahead < _SAME or TURN - ahead < _SAME:
+        wrap = "shortest"
     if wrap == "positive" or not ahead:
         return ahead
     return ahead - TURN if wrap == "negative" or ahead > TURN / 2 else ahead

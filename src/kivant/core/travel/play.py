@@ -9,6 +9,9 @@ from msgspec import Struct
 from kivant.core.machine.parts import Axis
 from kivant.core.travel.conversion import nearest_step, steps_per_unit
 
+Sense = int | Fraction
+"""Where an axis is in its play: 1 or -1 where it is taken up in that direction, in between where only some of it is."""
+
 
 class Play(Struct, frozen=True):
     """The lost motion of an axis: its steps, and the direction (1 or -1) in which they count for nothing."""
@@ -16,9 +19,19 @@ class Play(Struct, frozen=True):
     steps: int
     first: int
 
-    def offset(self, sense: int) -> int:
-        """Return by how many steps the motor stands beside the tool where the play is taken up in a direction."""
-        return self.steps * (sense - self.first) // 2
+    def offset(self, sense: Sense) -> int:
+        """Return by how many steps the motor stands beside the tool."""
+        return nearest_step(Fraction(self.steps * (sense - self.first)) / 2)
+
+    def sense(self, offset: int) -> Sense:
+        """Return where the axis is in its play when its motor stands so many steps beside the tool."""
+        return self.first + Fraction(2 * offset, self.steps) if self.steps else self.first
+
+    def after(self, sense: Sense, gone: int) -> Sense:
+        """Return where the axis is in its play when its motor has gone so many steps; the rest takes the tool along."""
+        if not self.steps:
+            return (gone > 0) - (gone < 0) or sense
+        return min(max(Fraction(sense) + Fraction(2 * gone, self.steps), Fraction(-1)), Fraction(1))
 
 
 def play_of(axis: Axis) -> Play:

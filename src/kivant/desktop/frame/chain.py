@@ -95,7 +95,7 @@ class PlateButton(QAbstractButton):
             painter.scale(size, size)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(theme.pen(color, 1.6))
-            center = QPointF(23, height / 2 if size == 1.0 else 14) / size
+            center = QPointF(23 / size, height / 2 if size == 1.0 else 14 / size)
             self.kind.picture(painter, self.session, axis, center, color)
             painter.restore()
         self._paint_words(painter)
