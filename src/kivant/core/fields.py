@@ -21,7 +21,9 @@ Level = Literal["high", "low"]
 
 _DECIMAL_TEXT = re.compile(r"\d{1,12}(\.\d{1,12})?")
 _RATIO_TEXT = re.compile(r"(?!0+(\.0*)?$)(\d{1,12}(\.\d{1,12})?|0*[1-9]\d{0,11}/0*[1-9]\d{0,11})")
-_LARGEST_EXPONENT, _SMALLEST_EXPONENT, _MOST_DIGITS = 15, -30, 40
+_LARGEST_EXPONENT, _SMALLEST_EXPONENT = 15, -30
+MOST_DIGITS = 40
+"""Digits of a position in a project file."""
 EXACT_DIGITS = 200
 """Digits in which sums and products of positions are exact, all of them between 1e15 and 1e-60."""
 
@@ -99,13 +101,13 @@ def _position(value: Any) -> Decimal:
     if not value.is_finite() or (value and not _SMALLEST_EXPONENT <= value.adjusted() < _LARGEST_EXPONENT):
         raise ValueError("expected a position between -1e15 and 1e15, with its first digit above 1e-30")
     # Text as short as that cannot hold more digits, and is made faster than they are counted.
-    if len(str(value)) > _MOST_DIGITS and len(value.as_tuple().digits) > _MOST_DIGITS:
-        raise ValueError(f"expected at most {_MOST_DIGITS} digits")
+    if len(str(value)) > MOST_DIGITS and len(value.as_tuple().digits) > MOST_DIGITS:
+        raise ValueError(f"expected at most {MOST_DIGITS} digits")
     return value
 
 
 def _number_text(value: Any) -> Any:
-    if isinstance(value, Decimal) and abs(value.adjusted()) < _MOST_DIGITS:
+    if isinstance(value, Decimal) and abs(value.adjusted()) < MOST_DIGITS:
         return f"{value:f}"
     return str(value) if isinstance(value, int) and not isinstance(value, bool) else value
 

@@ -279,13 +279,13 @@ def full_steps(text: str) -> int:
     return value.numerator
 
 
-def as_decimal(value: Fraction) -> Decimal:
-    """Return an exact value as a decimal of at most 30 digits: what a project file can hold.
+def as_decimal(value: Fraction, digits: int = 30) -> Decimal:
+    """Return an exact value as a decimal of so many digits at most: a project file can hold `MOST_DIGITS`.
 
-    A third of a turn is no decimal; it then is right to 1e-15 of an axis unit at the least.
+    A third of a turn is no decimal; it then is right to 1e-15 of an axis unit at the least. What is added to it needs
+    a few digits more.
     """
-    with localcontext() as context:
-        context.prec = 30
+    with localcontext(prec=digits):
         return (Decimal(value.numerator) / Decimal(value.denominator)).normalize() + 0
 
 

@@ -188,6 +188,12 @@ class Limits(unittest.TestCase):
                 least = falling(speeds, v[:, None], down[:, None], corner[:, None])
                 self.assertLess(float(((-rates - 4 * off) / least).max()), 1 + 1e-4)
 
+    def test_however_short_it_is_an_s_curve_takes_what_its_jerk_does(self):
+        """From rest to rest by four changes of acceleration of equal time: (32 x / j)^(1/3)."""
+        distance = 10.0 ** np.arange(-60.0, 1.0)
+        ramps = s_curve(distance, speed=1e3, acceleration=1e9, deceleration=1e9, jerk=2.0)
+        np.testing.assert_allclose(ramps.durations_s, np.cbrt(16 * distance), rtol=1e-9)
+
     def test_an_s_curve_is_the_fastest_there_is(self):
         """Against a linear program: over the same time nothing within the limits gets farther."""
         table = [  # distance, speed, up, down, jerk, speed at both ends

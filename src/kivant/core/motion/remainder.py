@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from decimal import localcontext
+from decimal import Decimal, localcontext
 from fractions import Fraction
 from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
 
-from kivant.core.fields import EXACT_DIGITS
+from kivant.core.fields import EXACT_DIGITS, MOST_DIGITS
 from kivant.core.machine.parts import Routine
 from kivant.core.motion.blocks import Block, Each, Move, Pause, Spin
 from kivant.core.motion.blocks.kind import Targets
@@ -55,12 +55,17 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
         # On a spin or a line of the tool an axis may turn round, and be beyond both of its ends.
         turns = isinstance(head, Spin) or bool(getattr(head, "straight", None))
         here = tuple(stand if turns else min(max(stand, min(ends)), max(ends)) for *ends, stand in places)
-    start = {name: as_decimal(place) for name, place in zip(names, here, strict=True)}
+    start = dict(zip(names, map(_written, here), strict=True))
     if begun:
         left_s = first.end_s - played_s
-        ends = {axis.name: as_decimal(b) for axis, a, b in zip(plan.axes, before, after, strict=True) if a != b}
+        ends = {name: _written(b) for name, a, b in zip(names, before, after, strict=True) if a != b}
         head = _HEADS[type(head)](head, left_s, ends, _wrapping(plan), start)
     return Routine(name=plan.routine.name, start=start or None, blocks=(head, *rest))
+
+
+def _written(place: Fraction) -> Decimal:
+    """Return a place with all the digits that it was commanded with, as long as a routine can hold them."""
+    return as_decimal(place, MOST_DIGITS)
 
 
 def _wrapping(plan: Plan) -> set[str]:

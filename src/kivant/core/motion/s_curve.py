@@ -72,14 +72,16 @@ def s_curve(
     first = np.minimum(start_speed, v)
     last = np.minimum(start_speed if end_speed is None else end_speed, v)
     low = np.minimum(first, last)
-    first = np.where(_way(low, first, down, j) > x, _halved(low, first, x, 0.0, down, j), first)
-    last = np.where(_way(low, last, up, j) > x, _halved(low, last, x, 0.0, up, j), last)
-    peak = np.array(v, np.float64)
-    begin, end = np.maximum(first, last), np.array(v, np.float64)
+    # With the jerk alone, a gain of speed g takes g^1.5 / sqrt(j): more is not gained over the distance.
+    gain = np.cbrt(x * x * j)
+    first = np.where(_way(low, first, down, j) > x, _halved(low, np.minimum(first, low + gain), x, 0.0, down, j), first)
+    last = np.where(_way(low, last, up, j) > x, _halved(low, np.minimum(last, low + gain), x, 0.0, up, j), last)
+    begin = np.maximum(first, last)
+    top = peak = end = np.minimum(v, begin + gain)
     for _ in range(_HALVINGS):
         fits = _way(first, peak, up, j) + _way(last, peak, down, j) <= x
         begin, end = np.where(fits, peak, begin), np.where(fits, end, peak)
-        peak = np.where(fits & (peak == v), v, (begin + end) / 2)
+        peak = np.where(fits & (peak == top), top, (begin + end) / 2)
     peak = begin
     return _laid(x, first, peak, last, (up, down, j))
 
