@@ -18,6 +18,11 @@ from collections import deque
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
+
+from kivant.core.machine import Machine
+from kivant.core.machine.check import checked
+from kivant.core.machine.parts import Calibration
 from tools.attack.outcome import Outcome
 
 ACTS = 400
@@ -151,8 +156,20 @@ class Hand:
             popup.close()
 
 
+def _worn(machine: Machine, chance: random.Random) -> Machine:
+    """Return a machine some of whose axes have play, ramps of other shapes, or go round."""
+    axes = []
+    for axis in machine.axes:
+        limits = replace(axis.limits, jerk=chance.choice((None, 30 * axis.limits.acceleration)))
+        if axis.unit == "deg":
+            limits = replace(limits, wrap=chance.choice((None, "shortest", "negative")))
+        play = Calibration(backlash=chance.choice((0.0, 0.2, 2.0)), first_direction=chance.choice((1, -1)))
+        axes.append(replace(axis, limits=limits, calibration=play))
+    return replace(machine, axes=tuple(axes))
+
+
 def play(seed: int, folder: Path) -> list[str]:
-    """Let a hand play with a window of an example; return what broke."""
+    """Let a hand play with a window of an example, as it is or worn; return what broke."""
     from PySide6.QtWidgets import QFileDialog, QMessageBox
 
     from kivant.app.document import examples
@@ -165,7 +182,10 @@ def play(seed: int, folder: Path) -> list[str]:
     QFileDialog.getOpenFileName = QFileDialog.getSaveFileName = no_file  # type: ignore[method-assign]
     QMessageBox.question = staticmethod(lambda *_args: QMessageBox.StandardButton.Cancel)  # type: ignore[assignment]
     name = chance.choice((examples.BANDING_RIG, examples.FEEDER_CAROUSEL, examples.SEEDLING_SETTER))
-    window = Window(Document(examples.load_example(name)), folder=folder)
+    machine = examples.load_example(name)
+    if chance.random() < 0.5:
+        machine = checked(_worn(machine, chance), routines=True)
+    window = Window(Document(machine), folder=folder)
     hand, broken = Hand(window, chance), list[str]()
 
     def note(what: object) -> None:
@@ -187,7 +207,7 @@ def play(seed: int, folder: Path) -> list[str]:
         note("no rest")
     while session.document.undo_name:
         session.bench.undo()
-    if session.document.machine != examples.load_example(name):
+    if session.document.machine != machine:
         broken.append("not all of it was taken back")
     app.processEvents()
     return broken
