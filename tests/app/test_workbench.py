@@ -248,6 +248,30 @@ class Moves(BenchTest):
         self.assertTrue(-1 < running.standing.senses["Lift"] <= Fraction(3, 5))
         self.assertIn("Lift came from the other side", bench.start.mismatch)
 
+    def test_a_run_that_is_stopped_while_play_is_taken_up_goes_on(self):
+        loose = replace(screw_axis(), calibration=Calibration(backlash=4.0))
+        bench, running = self.bench, self.bench.running
+        bench.open(Document(machine(loose, blocks=(move(to={"Lift": "4"}), move(to={"Lift": "3"})))))
+        self.until(lambda: bench.planning.plan is not None and not bench.planning.busy)
+        lift = bench.planning.plan.axes[0]
+
+        def over() -> bool:
+            running.look()
+            return not running.active
+
+        self.until(lambda: bool(running.start()))
+        self.until(lambda: over() or running.status.elapsed_s > lift.taken.begin_s[0] + 0.02)
+        running.stop()
+        self.until(over)
+        sense = running.standing.senses["Lift"]
+        self.assertTrue(-1 < sense < 1, sense)
+        self.assertEqual(float(running.standing.places["Lift"]), 4.0, "the tool stands")
+        self.assertTrue(running.go_on())
+        self.until(over)
+        self.assertTrue(running.status.agrees)
+        self.assertEqual(running.status.counts, (lift.final_steps,))
+        self.assertEqual((running.standing.places, running.standing.senses), ({"Lift": 3}, {"Lift": -1}))
+
     def test_a_move_of_ones_own_is_kept_as_a_routine(self):
         bench = self.bench
         said = []
