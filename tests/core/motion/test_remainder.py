@@ -2,6 +2,7 @@
 
 import unittest
 from decimal import Decimal
+from fractions import Fraction
 
 import numpy as np
 
@@ -41,6 +42,17 @@ class Remainder(unittest.TestCase):
         )
         self.assertEqual(len(rest.blocks), 3)
         self.assertIsNone(remainder(self.made, self.made.duration, counts))
+
+    def test_an_axis_that_rests_while_others_spin_stands_where_it_was_commanded(self):
+        """Half a step off: at the step that was counted, its relative moves would lead elsewhere."""
+        spin, half = Spin(speeds={"Disc": Decimal(90)}, seconds=2.0), Decimal("0.0025")
+        built = machine(
+            screw_axis(), coil_axis(first_line=4), blocks=(spin, move(by={"Lift": "1"})), start={"Lift": "0.0025"}
+        )
+        rest = remainder(plan(built), 1.0, (1, 100))
+        assert rest is not None and rest.start is not None
+        self.assertEqual((rest.start["Lift"], rest.start["Disc"]), (half, Decimal(90)))
+        self.assertEqual(plan(built, rest).axes[0].train.ends.end, 200 + Fraction(1, 2))
 
     def test_programs_go_on_from_anywhere(self):
         """Whatever block was cut short: what is left ends where the whole ends, but for spins, which begin anew."""

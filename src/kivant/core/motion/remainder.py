@@ -17,6 +17,7 @@ from kivant.core.motion.blocks.kind import Targets
 from kivant.core.motion.plan import Plan
 from kivant.core.motion.routine import commands
 from kivant.core.quantity import as_decimal
+from kivant.core.travel.conversion import nearest_step
 
 
 def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | None:
@@ -46,21 +47,26 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
     begun, here = first.begin_s < played_s, before
     head: Block = first.block
     if begun and not isinstance(head, Pause):
-        stands = (
-            Fraction(count - axis.beside_at(played_s)) / axis.steps_per_unit
-            for count, axis in zip(counts, plan.axes, strict=True)
-        )
-        # Beside the end of the path by less than half a step, an axis could stand beyond a limit of its own.
-        places = zip(before, after, stands, strict=True)
         # On a spin or a line of the tool an axis may turn round, and be beyond both of its ends.
         turns = isinstance(head, Spin) or bool(getattr(head, "straight", None))
-        here = tuple(stand if turns else min(max(stand, min(ends)), max(ends)) for *ends, stand in places)
+        steps = (count - axis.beside_at(played_s) for count, axis in zip(counts, plan.axes, strict=True))
+        places = zip(steps, plan.axes, before, after, strict=True)
+        here = tuple(_stands(step, axis.steps_per_unit, ends, turns=turns) for step, axis, *ends in places)
     start = dict(zip(names, map(_written, here), strict=True))
     if begun:
         left_s = first.end_s - played_s
         ends = {name: _written(b) for name, a, b in zip(names, before, after, strict=True) if a != b}
         head = _HEADS[type(head)](head, left_s, ends, _wrapping(plan), start)
     return Routine(name=plan.routine.name, start=start or None, blocks=(head, *rest))
+
+
+def _stands(step: int, ratio: Fraction, ends: Sequence[Fraction], *, turns: bool) -> Fraction:
+    """Return where an axis stands at a step of a row: exactly where it was before, if that is the same step."""
+    if nearest_step(ends[0] * ratio) == step:
+        return ends[0]
+    place = Fraction(step) / ratio
+    # Beside the end of the path by less than half a step, an axis could stand beyond a limit of its own.
+    return place if turns else min(max(place, min(ends)), max(ends))
 
 
 def _written(place: Fraction) -> Decimal:
