@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from kivant.board.protocol.record import AxisSpan, Span, pack, unpack
+from kivant.board.protocol.record import MOST_US, AxisSpan, Span, pack, unpack
 from kivant.board.protocol.spans import LONGEST_S, quadratic, spans, start_places
 from kivant.board.standin.sums import step_ticks
 from kivant.core.machine import Block, Machine, Pause
@@ -169,6 +169,12 @@ class Sums(unittest.TestCase):
 
 
 class Bytes(unittest.TestCase):
+    def test_braking_beyond_all_bounds_is_told_as_far_as_there_is_room(self):
+        """A jump to 5e5 mm/s that 1e-9 mm/s² would brake in millions of years."""
+        axis = screw_axis(limits=limits(1e6, 1.0, 1e-9, 5e5))
+        made = plan(machine(axis, blocks=(move(to={"Lift": "2"}),)))
+        self.assertIn((MOST_US, MOST_US), {span.brake_us for span in spans(made)})
+
     def test_there_and_back(self):
         found = [
             Span(5, (AxisSpan(2**63 + 1, -7, 3), AxisSpan(0, 2**62, -(2**63)))),

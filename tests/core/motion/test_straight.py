@@ -239,6 +239,9 @@ class Straight(unittest.TestCase):
                 driven = through_play(motor, play_of(axis.axis).steps)
                 with self.subTest(case=case, axis=axis.name):
                     np.testing.assert_allclose(found, driven, atol=1e-3)
+                    own = axis.axis.limits
+                    self.assertLessEqual(axis.peak_speed / own.speed, 1 + 1e-6)
+                    self.assertLessEqual(axis.peak_acceleration / max(own.acceleration, own.deceleration), 1 + 1e-6)
                     self.assertEqual(axis.final_steps, axis.start_steps + int(axis.signs.astype(int).sum()))
                     gaps = np.diff(axis.instants)[np.diff(axis.signs) != 0]
                     self.assertTrue(np.all(gaps >= 12e-6) if axis.axis.driver.kind == "step_direction" else True)
@@ -246,6 +249,22 @@ class Straight(unittest.TestCase):
                 inside = (begins[:, None] > made.blocks.begin_s[1:] + 1e-3) & (begins[:, None] < made.blocks.end_s[1:])
                 within += int(inside.sum())
         self.assertGreater(within, 10)
+
+    def test_axes_that_take_up_their_play_on_a_line_keep_to_their_limits(self):
+        """From a stretched arm: what an axis goes too far where it turns round is not made up for elsewhere."""
+        for elbow, place, backlash in (
+            ("left", ("40", "163"), (0.5, 0.5)), ("left", ("-13", "-152"), (1.0, 1.0)), ("right", ("116", "140"), (3.0, 1.0)),
+        ):  # fmt: skip
+            built = arm(elbow, (Move(tool=dict(zip("xy", map(D, place), strict=True)), straight=True),))
+            calibrations = [Calibration(backlash=play) for play in (*backlash, 0.0)]
+            axes = tuple(
+                replace(axis, calibration=own, limits=replace(axis.limits, min=None, max=None))
+                for axis, own in zip(built.axes, calibrations, strict=True)
+            )
+            for axis in plan(replace(built, axes=axes)).axes:
+                with self.subTest(place=place, axis=axis.name):
+                    self.assertLessEqual(axis.peak_speed, axis.axis.limits.speed * (1 + 1e-9))
+                    self.assertLessEqual(axis.peak_acceleration, axis.axis.limits.acceleration * (1 + 1e-9))
 
     def test_a_line_that_was_cut_short_goes_on_straight(self):
         random = np.random.default_rng(11)

@@ -26,7 +26,7 @@ MOST_TICKS = 1 << 20
 
 _HEAD = "IIIi"
 _AXIS = "Qqq"
-_MOST_US = 2**32 - 1
+MOST_US = 2**32 - 1
 _MOST_SHARE = 2**31 - 1
 
 
@@ -75,7 +75,7 @@ def pack(spans: Sequence[Span]) -> bytes:
     return b"".join(
         form.pack(
             span.ticks,
-            *(min(brake, _MOST_US) for brake in span.brake_us),
+            *(min(brake, MOST_US) for brake in span.brake_us),
             min(max(span.share, -_MOST_SHARE), _MOST_SHARE),
             *(number for axis in span.axes for number in (axis.end % 2**64, axis.speed, axis.change)),
         )

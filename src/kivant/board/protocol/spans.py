@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from kivant.board.protocol.record import MOST_TICKS, PLACE_BITS, SHARE_ONE, SUM_BITS, AxisSpan, Span
+from kivant.board.protocol.record import MOST_TICKS, MOST_US, PLACE_BITS, SHARE_ONE, SUM_BITS, AxisSpan, Span
 from kivant.core.motion.plan import AxisPlan, Plan
 from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.motor.pulling import steady_rates_of
@@ -119,7 +119,7 @@ class _Cut(NamedTuple):
         rows = zip(self.positions.T.tolist(), self.counts.T.tolist(), strict=True)
         ends = [tuple(map(place_of, *row)) for row in rows]
         bends = self.accelerations.T.tolist()
-        brakes_us = np.ceil(np.stack(self.brakes_s, axis=1) * 1e6).astype(np.int64).tolist()
+        brakes_us = np.ceil(np.minimum(np.stack(self.brakes_s, axis=1) * 1e6, MOST_US)).astype(np.int64).tolist()
         shares = np.ceil(self.shares * SHARE_ONE - 1e-4).tolist()
         for first, last in zip(firsts, [*firsts[1:], len(grid) - 1], strict=True):
             # Of the gaps that were joined, all but one are a single tick.

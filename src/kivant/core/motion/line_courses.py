@@ -5,6 +5,7 @@ Where an axis with play turns round, the tool stops on its line; the axis takes 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from fractions import Fraction
 from typing import NamedTuple
@@ -15,7 +16,7 @@ from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import Tool
 from kivant.core.motion.blocks import Move
 from kivant.core.motion.line_limits import line_limits
-from kivant.core.motion.speed_course import Course, Pace, Piece, seconds_of
+from kivant.core.motion.speed_course import Course, Pace, Piece, seconds_of, way_of
 from kivant.core.motion.spins import RowError
 from kivant.core.motion.straight import TOLERANCE_MM, LineError, Straight, straight
 from kivant.core.motion.tool_line import Line
@@ -153,6 +154,12 @@ class Lines:
 
 
 def _one_way(course: Course) -> Course:
-    """Return a course in its main sense only: between stops, an axis turns round by what cubics overshoot, no more."""
-    sense = 1 if sum(piece.sense * piece.way_after(piece.seconds) for piece in course) > 0 else -1
-    return [piece if piece.sense == sense else Piece(0, piece.seconds) for piece in course]
+    """Return a course in its main sense only: between stops, an axis turns round by what cubics overshoot, no more.
+
+    It is slowed down for that, so that it goes as far.
+    """
+    way = math.fsum(piece.sense * piece.way_after(piece.seconds) for piece in course)
+    kept = [piece if piece.sense * way > 0 else Piece(0, piece.seconds) for piece in course]
+    gone = way_of(kept)
+    share = abs(way) / gone if gone else 1.0
+    return [Piece(p.sense, p.seconds, share * p.speed, share * p.rate, share * p.jerk) for p in kept]
