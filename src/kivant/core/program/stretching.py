@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any, NamedTuple, cast
 
@@ -26,9 +27,9 @@ Changes = list[tuple[Place, Block]]
 
 _LEAST = 1e-6  # factor that a file can hold
 _DIGITS = 7  # of a factor
-_ROUNDS = 12
+_ROUNDS, _HALVINGS = 12, 24  # by the model, and where that does not lead there
 _STEEPEST = 8.0  # of the model's times against the true ones
-_SAME = 1e-6  # of the time: near enough
+_SAME, _NEAR = 1e-6, 1e-3  # of the time: near enough, and where it leaps
 
 
 class _Way(NamedTuple):
@@ -74,23 +75,48 @@ def stretched(machine: Machine, routine: Routine, places: Sequence[Place], secon
         message = f"These blocks take at least {shortest:.4g} s."
         raise _refused(message, "Wish for more, or raise what holds them back.")
     if seconds > longest:
-        raise _refused(f"So slow they cannot be: {longest:.3g} s is the most.", "Wish for less, or add a pause.")
+        raise _refused(f"These blocks take at most {longest:.3g} s.", "Wish for less, or add a pause.")
 
-    def taking(aim: float) -> Changes:
-        return _with_factors(routine, factors, greatest(_LEAST, most, lambda scale: model(scale) >= aim))
+    def made(scale: float) -> Changes:
+        return _with_factors(routine, factors, scale)
 
+    def measured(scale: float) -> float:
+        return _measured(machine, replace(routine, blocks=with_replaced(routine.blocks, made(scale))), taken)
+
+    return made(_scale_of(seconds, model, measured, most))
+
+
+def _scale_of(
+    seconds: float, model: Callable[[float], float], measured: Callable[[float], float], most: float
+) -> float:
+    """Return the scale of the factors with which a wished time is measured, by a model of that time.
+
+    Raises
+    ------
+    PlanError
+        If none does: where an axis avoids speeds, the time leaps.
+    """
+    slow, fast = _LEAST, most
     # Waits, play and ramps along torque are not in the model: what it is to aim at is found by secants.
     aim, gain, before = seconds, 1.0, (seconds, 0.0)
-    for _ in range(_ROUNDS):
-        made = taking(aim)
-        off = seconds - _measured(machine, replace(routine, blocks=with_replaced(routine.blocks, made)), taken)
+    for turn in range(_ROUNDS + _HALVINGS):
+        scale = math.sqrt(slow * fast)
+        if turn < _ROUNDS:
+            scale = greatest(_LEAST, most, lambda scale, aim=aim: model(scale) >= aim)  # type: ignore[misc]
+        off = seconds - measured(scale)
         if abs(off) <= _SAME * seconds:
-            break
+            return scale
+        slow, fast = (max(slow, scale), fast) if off < 0 else (slow, min(fast, scale))
         if aim != before[0] and off != before[1]:
             gain = min(max((aim - before[0]) / (before[1] - off), 1 / _STEEPEST), _STEEPEST)
         before = aim, off
-        aim = min(max(aim + gain * off, shortest), longest)
-    return made
+        aim = min(max(aim + gain * off, model(most)), model(_LEAST))
+    times = [(measured(scale), scale) for scale in (fast, slow)]
+    took, scale = min(times, key=lambda one: abs(seconds - one[0]))
+    if abs(seconds - took) > _NEAR * seconds:
+        message = f"These blocks take {times[0][0]:.4g} s or {times[1][0]:.4g} s, and nothing in between."
+        raise _refused(message, "An axis avoids the speeds for that: wish for one of the two.")
+    return scale
 
 
 def _refused(message: str, remedy: str) -> PlanError:
