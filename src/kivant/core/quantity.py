@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from decimal import Decimal, localcontext
+from decimal import Decimal, Inexact, localcontext
 from fractions import Fraction
 from types import MappingProxyType
 
 from msgspec import Struct
 
 from kivant.core.errors import Fault, ValueTextError, shown
+from kivant.core.fields import MOST_DIGITS
 from kivant.core.machine.parts import Axis, Unit
 from kivant.core.travel.conversion import rotor_turns_per_unit, steps_per_full_step, steps_per_unit, units_per_turn
 
@@ -36,6 +37,7 @@ _BETWEEN = r"(?<=[^\W\d_]|°)\s*(?=[+\-\u2212]\s*[\d.])|(?<=[^\W\d_]|°)\s+(?=[\
 """Between the terms of a sum: after a unit, and before a sign or a blank and a digit."""
 _LONGEST_TEXT = 60
 _LARGEST = Fraction(10) ** 15
+_ROUNDED_DIGITS = 30
 
 Meaning = Callable[[Fraction], Fraction]
 """Turns a number in one unit into the value that is asked for; raises ZeroDivisionError where there is none."""
@@ -279,14 +281,17 @@ def full_steps(text: str) -> int:
     return value.numerator
 
 
-def as_decimal(value: Fraction, digits: int = 30) -> Decimal:
-    """Return an exact value as a decimal of so many digits at most: a project file can hold `MOST_DIGITS`.
+def as_decimal(value: Fraction) -> Decimal:
+    """Return an exact value as a decimal that a project file can hold, exactly if that has as many digits.
 
-    A third of a turn is no decimal; it then is right to 1e-15 of an axis unit at the least. What is added to it needs
-    a few digits more.
+    A third of a turn is no decimal; it then has 30 digits and is right to 1e-15 of an axis unit at the least.
     """
-    with localcontext(prec=digits):
-        return (Decimal(value.numerator) / Decimal(value.denominator)).normalize() + 0
+    with localcontext(prec=MOST_DIGITS) as context:
+        context.clear_flags()
+        found = Decimal(value.numerator) / Decimal(value.denominator)
+        if context.flags[Inexact]:
+            context.prec = _ROUNDED_DIGITS
+        return found.normalize() + 0
 
 
 def parse_position(axis: Axis, text: str) -> Fraction:

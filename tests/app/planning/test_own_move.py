@@ -36,6 +36,9 @@ class OwnMoves(unittest.TestCase):
         for steps in (1, 7, 12345, -99999):
             position = Fraction(as_decimal(parse_position(axis, f"{steps}steps")))
             self.assertEqual(convert(axis, position).steps, steps)
+        for text in ("1." + 39 * "3", "-0.00000000000000000000000000000000000001", "123456789012345." + 25 * "7"):
+            self.assertEqual(as_decimal(parse_position(axis, text)), Decimal(text))
+        self.assertEqual(str(as_decimal(Fraction(1, 3))), "0." + 30 * "3")
 
     def test_a_text_that_cannot_be_understood_is_explained_and_the_old_one_stays(self):
         typed, told = OwnMove(), []

@@ -8,7 +8,6 @@ from decimal import Decimal
 from fractions import Fraction
 
 from kivant.app.running.status import Status
-from kivant.core.fields import MOST_DIGITS
 from kivant.core.machine import Axis, Machine
 from kivant.core.machine.parts import find_named
 from kivant.core.motion.plan import Plan
@@ -87,7 +86,7 @@ class Standing:
                 self._stand(axis, Fraction(counted))
 
     def _stand(self, axis: Axis, motor_steps: Fraction) -> None:
-        self.places[axis.name] = as_decimal((motor_steps - self.offset(axis)) / steps_per_unit(axis), MOST_DIGITS)
+        self.places[axis.name] = as_decimal((motor_steps - self.offset(axis)) / steps_per_unit(axis))
         self._axes[axis.name] = axis
 
     def away(self, made: Plan) -> dict[str, Decimal]:

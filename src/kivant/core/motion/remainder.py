@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from decimal import Decimal, localcontext
+from decimal import localcontext
 from fractions import Fraction
 from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
 
-from kivant.core.fields import EXACT_DIGITS, MOST_DIGITS
+from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Routine
 from kivant.core.motion.blocks import Block, Each, Move, Pause, Spin
 from kivant.core.motion.blocks.kind import Targets
@@ -52,10 +52,10 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
         steps = (count - axis.beside_at(played_s) for count, axis in zip(counts, plan.axes, strict=True))
         places = zip(steps, plan.axes, before, after, strict=True)
         here = tuple(_stands(step, axis.steps_per_unit, ends, turns=turns) for step, axis, *ends in places)
-    start = dict(zip(names, map(_written, here), strict=True))
+    start = dict(zip(names, map(as_decimal, here), strict=True))
     if begun:
         left_s = first.end_s - played_s
-        ends = {name: _written(b) for name, a, b in zip(names, before, after, strict=True) if a != b}
+        ends = {name: as_decimal(b) for name, a, b in zip(names, before, after, strict=True) if a != b}
         head = _HEADS[type(head)](head, left_s, ends, _wrapping(plan), start)
     return Routine(name=plan.routine.name, start=start or None, blocks=(head, *rest))
 
@@ -67,11 +67,6 @@ def _stands(step: int, ratio: Fraction, ends: Sequence[Fraction], *, turns: bool
     place = Fraction(step) / ratio
     # Beside the end of the path by less than half a step, an axis could stand beyond a limit of its own.
     return place if turns else min(max(place, min(ends)), max(ends))
-
-
-def _written(place: Fraction) -> Decimal:
-    """Return a place with all the digits that it was commanded with, as long as a routine can hold them."""
-    return as_decimal(place, MOST_DIGITS)
 
 
 def _wrapping(plan: Plan) -> set[str]:
