@@ -76,6 +76,13 @@ class Play(unittest.TestCase):
                 self.assertEqual(standing.places["Lift"] * 200, gear, (first, gone))
                 self.assertEqual(standing.motor_steps(axis), motor)
 
+    def test_an_axis_that_gets_its_play_later_has_it_taken_up_the_way_it_went(self):
+        for count, place in ((40, "0.2"), (-40, "0.3"), (0, "0")):
+            standing = Standing()
+            standing.follow(machine(screw_axis()), (count,))
+            standing.keep_up(machine(LOOSE))
+            self.assertEqual((standing.places["Lift"], standing.motor_steps(LOOSE)), (Decimal(place), count))
+
     def test_a_fit_is_applied_on_top(self):
         self.assertEqual(str(deserved(1.0137249, 0.00012)), "1.01372")
         readings = [Observation(p, a, 0.98 * p - a * 0.2) for p in (0.0, 50.0, 90.0, 160.0) for a in (1, -1)]

@@ -100,6 +100,11 @@ class LooseGear(unittest.TestCase):
         self.assertAlmostEqual(took, 2 * (0.5 / 300) ** 0.5, msg="as fast as it can, however slow the move is")
         back = plan(machine(axis, blocks=(move(by={"Lift": "1"}),)), senses={"Lift": -1}).axes[0]
         self.assertEqual((back.start_steps, back.steps, back.final_steps), (-100, 300, 200))
+        for way, offset in (("1", 0), ("-1", -100)):  # from within the play, what is left of it is taken up either way
+            blocks = (Pause(seconds=0.1), move(by={"Lift": way}))
+            within = plan(machine(axis, blocks=blocks), senses={"Lift": Fraction(-1, 2)}).axes[0]
+            self.assertEqual((within.start_steps, within.taken.offsets.tolist()), (-75, [-75, offset]))
+            self.assertEqual((within.steps, float(within.ideal(within.taken.end_s[0]))), (200 + abs(offset + 75), 0.0))
 
     def test_what_is_left_after_a_stop_leads_the_tool_to_the_same_place(self):
         """Stopped anywhere, within a take-up too: it begins with the step that was counted, and ends as the whole."""
@@ -124,7 +129,7 @@ class LooseGear(unittest.TestCase):
         self.assertGreater(within, 20)
 
     def test_a_routine_without_blocks_leaves_the_motor_beside_the_tool(self):
-        for sense, stands in ((1, 0), (-1, -100)):
+        for sense, stands in ((1, 0), (-1, -100), (Fraction(1, 2), -25)):
             made = plan(machine(loose(screw_axis(), 0.5), coil_axis("Disc", 4)), senses={"Lift": sense})
             lift = made.axes[0]
             self.assertEqual((made.duration, lift.start_steps, lift.final_steps), (made.lead_in_s, stands, stands))
