@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from kivant.app.running.source import PlanSource
 from kivant.app.running.standing import Standing
-from kivant.app.running.status import Status
+from kivant.app.running.status import Phase, Status
 from kivant.app.running.streamer import Streamer
 from kivant.core.machine import Screw
 from kivant.core.machine.calibrations import apply_fit, deserved
@@ -86,9 +86,10 @@ class Play(unittest.TestCase):
         built = machine(screw_axis(), blocks=(move(to={"Lift": "4.0012"}), move(to={"Lift": "3.0012"})))
         made = plan(built)
         lift, turn = made.axes[0], float(made.blocks.end_s[0])
-        for phase, at, place, after in (
+        cases: tuple[tuple[Phase, float, Decimal | None, int], ...] = (
             ("stopped", turn - 0.01, None, 0), ("stopped", turn + 0.1, None, 100), ("done", 99.0, Decimal("3.0012"), 100),
-        ):  # fmt: skip
+        )  # fmt: skip
+        for phase, at, place, after in cases:
             standing, count = Standing(), lift.train.position_after(lift.train.taken(at))
             standing.arrive(built, Status(phase=phase, elapsed_s=at, counts=(count,)), made)
             self.assertEqual(standing.places["Lift"], place or Decimal(count) / 200)
