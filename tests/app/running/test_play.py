@@ -78,11 +78,11 @@ class Play(unittest.TestCase):
                 self.assertEqual(standing.motor_steps(axis), motor)
 
     def test_an_axis_that_gets_its_play_later_has_it_taken_up_the_way_it_went(self):
-        for count, place in ((40, "0.2"), (-40, "0.3"), (0, "0")):
+        for count, stands in ((40, "0.2"), (-40, "0.3"), (0, "0")):
             standing = Standing()
             standing.follow(machine(screw_axis()), (count,))
             standing.keep_up(machine(LOOSE))
-            self.assertEqual((standing.places["Lift"], standing.motor_steps(LOOSE)), (Decimal(place), count))
+            self.assertEqual((standing.places["Lift"], standing.motor_steps(LOOSE)), (Decimal(stands), count))
         built = machine(screw_axis(), blocks=(move(to={"Lift": "4.0012"}), move(to={"Lift": "3.0012"})))
         made = plan(built)
         lift, turn = made.axes[0], float(made.blocks.end_s[0])
