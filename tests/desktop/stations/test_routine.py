@@ -218,7 +218,10 @@ class Changing(RoutineTest):
         self.assertIn(
             "Lift would begin at 30 mm, beyond its max of 20. Begin at 20 mm at most", page.head.sentence.text
         )
+        self.assertTrue(beginning.positions.property("wrong"))
         session.bench.undo()
+        self.settle(window)
+        self.assertFalse(beginning.positions.property("wrong"))
         session.running.standing.places.update({"Lift": D(12), "Reach": D(0)})
         session.machine_changed.emit()
         beginning.here.click()

@@ -8,11 +8,13 @@ from decimal import Decimal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from kivant.core.machine.parts import start_of
+from kivant.core.path import Path
 from kivant.core.program.editing import begin_at
 from kivant.core.program.reading import BEGINNING, read_positions
 from kivant.core.program.sentences import positions_words, units_of
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import font
+from kivant.desktop.kit.wrong import mark_wrong
 from kivant.desktop.stations.routine.program import Program
 from kivant.desktop.widgets.value_field import ValueField
 
@@ -60,6 +62,16 @@ class Beginning(QWidget):
         """Let the routine begin where the axes stand now."""
         index = self.program.index
         return index is not None and self.program.edit(begin_at(index, self._standing()), _NAME)
+
+    def tell_plan(self) -> None:
+        """Mark the positions if there is no plan from there; what is being typed says so by itself."""
+        error, own = self.session.planning.error, ("routines", self.program.index or 0, "start")
+        places = [fault.place for fault in error.faults] if error is not None else []
+        if not self.positions.isModified():
+            mark_wrong(
+                self.positions,
+                wrong=any(isinstance(place, Path) and place.below(*own) is not None for place in places),
+            )
 
     def refresh(self) -> None:
         """Show what there is now."""

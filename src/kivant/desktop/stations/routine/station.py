@@ -110,6 +110,7 @@ class RoutineStation(StationPage):
             return
         self.list.marks.wrong = self._wrong()
         self.list.tell_plan()
+        self.beginning.tell_plan()
         self.head.refresh()
 
     def _wrong(self) -> dict[tuple[int, ...], str]:
