@@ -254,12 +254,13 @@ class Straight(unittest.TestCase):
         """From a stretched arm: what an axis goes too far where it turns round is not made up for elsewhere."""
         for elbow, place, backlash in (
             ("left", ("40", "163"), (0.5, 0.5)), ("left", ("-13", "-152"), (1.0, 1.0)), ("right", ("116", "140"), (3.0, 1.0)),
+            ("left", ("-196", "72"), (1.0, 0.5)),  # the shoulder turns by 199 degrees, and a little back
         ):  # fmt: skip
             built = arm(elbow, (Move(tool=dict(zip("xy", map(D, place), strict=True)), straight=True),))
             calibrations = [Calibration(backlash=play) for play in (*backlash, 0.0)]
             axes = tuple(
-                replace(axis, calibration=own, limits=replace(axis.limits, min=None, max=None))
-                for axis, own in zip(built.axes, calibrations, strict=True)
+                replace(axis, calibration=own, limits=replace(axis.limits, min=low, max=D(250)))
+                for axis, own, low in zip(built.axes, calibrations, (D(-150), None, None), strict=True)
             )
             for axis in plan(replace(built, axes=axes)).axes:
                 with self.subTest(place=place, axis=axis.name):

@@ -25,19 +25,27 @@ class Line:
         self.start = np.array(tool.place(self.begin))
         self.way = np.array(target) - self.start
         self.length = float(np.sqrt((self.way**2).sum()))
+        self._known, self._positions = np.zeros(1), np.array([[self.begin[axis] for axis in self.axes]])
         self._fine = (1 - np.cos(np.linspace(0.0, np.pi, _FINE + 1))) / 2  # it is slow at its ends
         for _ in range(_PASSES):
             self._fine = self._closer(self._fine, _FINE)
+        self._known, self._positions = self._fine, self.at(self._fine)
 
     def at(self, share: Reals) -> Reals:
         """Return the positions of the axes of the tool at shares of the line, shape (places, axes).
+
+        From share to share an axis goes less than half a turn; to the first one as far as it does.
 
         Raises
         ------
         UnreachableError
             If the line leaves what lengths and limits allow.
         """
-        return np.asarray(self.tool.along(self.start + share[:, None] * self.way, self.begin))
+        near = list(self.begin)
+        before = self._positions[max(int(self._known.searchsorted(share[0], "right")) - 1, 0)]
+        for axis, position in zip(self.axes, before.tolist(), strict=True):
+            near[axis] = position
+        return np.asarray(self.tool.along(self.start + share[:, None] * self.way, near))
 
     def _closer(self, share: Reals, count: int) -> Reals:
         """Return so many shares of the line, one half of them by time at its ends, the other by how far axes go."""
@@ -80,11 +88,12 @@ class Line:
     def parts(self, shares: Sequence[float]) -> tuple[Line, ...]:
         """Return the lines from stop to stop at ascending shares of it."""
         ends = [0.0, *shares, 1.0]
-        at = self.at(np.array(ends))
         found = []
         for k in range(len(ends) - 1):
             begin = list(self.begin)
-            for axis, position in zip(self.axes, at[k].tolist() if k else (), strict=False):
+            for axis, position in zip(
+                self.axes, self.at(np.array(ends[k : k + 1]))[0].tolist() if k else (), strict=False
+            ):
                 begin[axis] = position
             found.append(Line(self.tool, begin, (self.start + ends[k + 1] * self.way).tolist()))
         return tuple(found)
