@@ -35,7 +35,7 @@ def held_back(machine: Machine, commanded: Commands, checkpoint: Callable[[], No
     machines = [machine, *_without_tool(machine)]
     found: dict[int, HeldBack] = {}
     known: dict[tuple[object, ...], HeldBack] = {}
-    for row, ways in ways_of_rows(commanded, len(machine.axes)):
+    for row, ways in _ways_of_rows(commanded, len(machine.axes)):
         checkpoint()
         entry = commanded.places.of[row]
         if entry in found:
@@ -57,7 +57,7 @@ def held_back(machine: Machine, commanded: Commands, checkpoint: Callable[[], No
     return [found[entry] for entry in sorted(found)]
 
 
-def ways_of_rows(commanded: Commands, axes: int) -> Iterator[tuple[int, dict[int, Fraction]]]:
+def _ways_of_rows(commanded: Commands, axes: int) -> Iterator[tuple[int, dict[int, Fraction]]]:
     """Yield the rows in which axes go to targets, and how far each goes, with sign."""
     rows: dict[int, dict[int, Fraction]] = {}
     for axis in range(axes):

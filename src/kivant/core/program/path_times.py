@@ -1,4 +1,4 @@
-"""How long the ways of axes take by their rates, one at a time: what a check of a machine asks, and whoever stretches.
+"""How long the ways of axes take by their rates, one at a time: what a check of a machine asks.
 
 Ramps that follow a torque are taken for those of their accelerations. Arrays are used only where a tool has limits of
 its own, so that a check of most machines needs none.
@@ -7,8 +7,7 @@ its own, so that a check of most machines needs none.
 from __future__ import annotations
 
 import math
-from bisect import bisect_right
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from fractions import Fraction
 from typing import NamedTuple
 
@@ -23,7 +22,6 @@ Bound = tuple[float, float]
 UNBOUND: Bound = (math.inf, math.inf)
 
 _FASTEST = 1e12  # stands for no limit
-_FACTORS = [10 ** (-k / 4) for k in reversed(range(13))]  # below, a way is as slow as its speed says
 
 
 def path_seconds(
@@ -74,12 +72,6 @@ class RowTime:
             times.get(axis, 1.0) * path_seconds({axis: way}, rates, factor)[0] for axis, way in self._row.ways.items()
         )
 
-    def by_factor(self, rates: Sequence[Rates]) -> Callable[[float], float]:
-        """Return a function that tells the same for any factor, quickly enough to be asked very often."""
-        if not self._limited or self._row.together:
-            return lambda factor: self.seconds(rates, factor)
-        return tabulated(lambda factor: self.seconds(rates, factor))
-
     def _path_bound(self) -> Bound:
         import numpy as np  # where a tool has limits
 
@@ -91,18 +83,3 @@ class RowTime:
         own = np.array(list(self._row.ways.values())) / ratios
         found = tool_limits(self._machine, np.zeros_like(axes), axes, before[0, axes], own, before)
         return UNBOUND if found is None else (float(found[0][0]), float(found[1][0]))
-
-
-def tabulated(seconds: Callable[[float], float]) -> Callable[[float], float]:
-    """Return a function that tells about the time, s, of a way at any speed factor, of one that takes long to ask."""
-    products = [factor * seconds(factor) for factor in _FACTORS]
-
-    def told(factor: float) -> float:
-        k = bisect_right(_FACTORS, factor)
-        if k in (0, len(_FACTORS)):
-            return products[min(k, len(_FACTORS) - 1)] / factor
-        low, high = _FACTORS[k - 1], _FACTORS[k]
-        part = math.log(factor / low) / math.log(high / low)
-        return (products[k - 1] + part * (products[k] - products[k - 1])) / factor
-
-    return told
