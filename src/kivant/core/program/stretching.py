@@ -20,7 +20,8 @@ Changes = list[tuple[Place, Block]]
 
 _LEAST = 1e-6  # factor that a file can hold
 _DIGITS = 7  # of a factor
-_MORE, _FARTHEST = 1.5, 1e3  # than the time says, and at once, it is tried to be slower
+_MORE = 1.5  # times as slow as the time alone says: surely slow enough, if most of it gets slower
+_FARTHEST = 1e3  # times slower from one try to the next
 _TINY = 1e-300
 _SAME, _NEAR = 1e-6, 1e-3  # of the time: near enough, and where it leaps
 
@@ -74,14 +75,14 @@ def _slower_by(measured: Callable[[float], float], seconds: float, ends: tuple[f
     took = measured(fast)
     if seconds < took * (1 - _SAME):
         raise _refused(f"These blocks take at least {took:.4g} s.", "Wish for more, or raise what holds them back.")
-    # What rests or turns at its own speed does not get slower: all in all it takes less time than the factor says.
+    # Rests and spins do not get slower: all in all the time grows less than the factor says.
     slow = fast
     while took < seconds * (1 - _SAME):
         if slow == most:
             raise _refused(f"These blocks take at most {took:.4g} s.", "Wish for less, or add a pause.")
         fast, slow = slow, min(slow * min(_MORE * seconds / max(took, _TINY), _FARTHEST), most)
         took = measured(slow)
-    if took <= seconds * (1 + _SAME):
+    if slow == fast or took <= seconds * (1 + _SAME):
         return slow
     found = float(brentq(lambda slower: measured(slower) - seconds, fast, slow, xtol=_SAME * fast / 2, rtol=_SAME / 2))
     if abs(seconds - measured(found)) <= _SAME * seconds:
