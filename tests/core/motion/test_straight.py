@@ -267,6 +267,27 @@ class Straight(unittest.TestCase):
                     self.assertLessEqual(axis.peak_speed, axis.axis.limits.speed * (1 + 1e-9))
                     self.assertLessEqual(axis.peak_acceleration, axis.axis.limits.acceleration * (1 + 1e-9))
 
+    def test_lines_from_to_and_across_the_centre_of_a_turntable(self):
+        """There, any angle is one: a line begins and ends with that of its way, and none is gone where it would leap."""
+        free = replace(arm().axes[0], limits=replace(arm().axes[0].limits, min=None, max=None))
+        table = replace(
+            arm(), axes=(free, screw_axis("Reach", 4, limits=limits(60, 300)), arm().axes[2]),
+            geometry=Cylindrical(axes=CylindricalAxes(turn="Shoulder", reach="Reach", z="Lift")),
+        )  # fmt: skip
+
+        def made(start: dict[str, Decimal], *places: tuple[str, str]) -> Plan:
+            blocks = tuple(Move(tool={"x": D(x), "y": D(y)}, straight=True) for x, y in places)
+            routine = replace(table.routines[0], blocks=blocks, start=start)
+            return plan(replace(table, routines=(routine,)))
+
+        with self.assertRaisesRegex(PlanError, "has Shoulder at 90 deg; it is at 0. Move Shoulder there first"):
+            made({}, ("0", "100"))
+        with self.assertRaisesRegex(PlanError, "Shoulder would have to turn from 90 to -90 deg at once, near x"):
+            made({"Shoulder": D(90), "Reach": D(100)}, ("0", "-100"))
+        out = made({"Shoulder": D(90)}, ("0", "100"), ("0", "0"))
+        self.assertAlmostEqual(out.duration, 2 * (100 / 60 + 60 / 300), delta=0.02)
+        self.assertEqual((out.axis("Shoulder").steps, out.axis("Reach").final_steps), (0, 0))
+
     def test_a_line_that_was_cut_short_goes_on_straight(self):
         random = np.random.default_rng(11)
         for case in range(12):
@@ -345,7 +366,7 @@ class Straight(unittest.TestCase):
             plan(arm(blocks=blocks))
         self.assertEqual(str(caught.exception.faults[0].place), "routines[0].blocks[1].tool")
         over = (Move(to={"Elbow": D(60)}), Move(tool={"x": D(150), "y": D(20)}, straight=True))
-        with self.assertRaisesRegex(PlanError, "the geometry has Shoulder at 53.991 deg; it is at 0"):
+        with self.assertRaisesRegex(PlanError, "the geometry has Shoulder at 53.99102 deg; it is at 0"):
             plan(arm(blocks=over))
         with self.assertRaisesRegex(KivantError, "Only the tool goes straight"):
             checked(arm(blocks=(Move(to={"Lift": D(1)}, straight=True),)), routines=True)

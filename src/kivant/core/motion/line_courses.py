@@ -83,6 +83,7 @@ class Lines:
         target = [float(block.tool.get(name, here[name])) for name in self._tool.coordinates]
         line, tolerance = Line(self._tool, start, target), block.tolerance or TOLERANCE_MM
         self._refuse_other_side(line)
+        self._refuse_leap(line)
         stops = self._stops(line)
         parts = line.parts(sorted(stops)) if stops else (line,)
         try:
@@ -98,9 +99,20 @@ class Lines:
         for axis, position in zip(line.axes, line.at(np.zeros(1))[0].tolist(), strict=True):
             if abs(position - line.begin[axis]) > _SIDE:
                 own = self._machine.axes[axis]
-                at, here = f"{position:.5g} {own.unit}", f"{line.begin[axis]:.5g}"
+                at, here = f"{position:.7g} {own.unit}", f"{line.begin[axis]:.7g}"
                 message = f"For a straight line from here, the geometry has {own.name} at {at}; it is at {here}."
-                raise RowError(Path.of("straight"), message, "Go to a place of the tool first.")
+                remedy = f"Move {own.name} there first, or go to a place of the tool."
+                raise RowError(Path.of("straight"), message, remedy)
+
+    def _refuse_leap(self, line: Line) -> None:
+        """Refuse a line on which an axis would have to turn while the tool stands."""
+        for column, axis in enumerate(line.axes):
+            own = self._machine.axes[axis]
+            if own.unit == "deg" and (leap := line.leap(column)) is not None:
+                begin, end, share = leap
+                where = self._tool.words(tuple((line.start + share * line.way).tolist()))
+                message = f"{own.name} would have to turn from {begin:.4g} to {end:.4g} deg at once, near {where}."
+                raise RowError(Path.of("straight"), message, "Go past that place, or stop there and turn it.")
 
     def _stops(self, line: Line) -> dict[float, dict[int, int]]:
         """Return the shares of a line at which axes have to take up play, and which, with the sense they go on in."""

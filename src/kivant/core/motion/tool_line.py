@@ -13,6 +13,10 @@ from kivant.core.motion.segment import Reals
 _FINE, _PASSES = 512, 3  # places at which it is found where more of them are needed, and how often
 _BESIDE = 2e-5  # of the line: at which slopes and bends are taken
 _CLOSER = 64  # places between two, among which an axis turns round
+_WITHIN = 1e-12  # of the line: beside its ends
+_BOTH_ENDS = ((0.0, _WITHIN), (1.0 - _WITHIN, 1.0))
+_FREE = 0.01  # deg so near to an end: where more lies between, any position is one for that end
+_LEAP = 45.0  # deg between two of the fine places: more is no motion
 _STILL = 1e-9  # of an axis unit: less is no way
 
 
@@ -26,6 +30,10 @@ class Line:
         self.way = np.array(target) - self.start
         self.length = float(np.sqrt((self.way**2).sum()))
         self._known, self._positions = np.zeros(1), np.array([[self.begin[axis] for axis in self.axes]])
+        # At an end where an axis may stand anywhere, as at the centre of a turntable, it stands as beside that end.
+        self._ends = (0.0, 1.0)
+        first, last = (np.abs(np.diff(self.at(np.array(pair)), axis=0)).max() > _FREE for pair in _BOTH_ENDS)
+        self._ends = (_WITHIN if first else 0.0, 1.0 - _WITHIN if last else 1.0)
         self._fine = (1 - np.cos(np.linspace(0.0, np.pi, _FINE + 1))) / 2  # it is slow at its ends
         for _ in range(_PASSES):
             self._fine = self._closer(self._fine, _FINE)
@@ -45,7 +53,8 @@ class Line:
         before = self._positions[max(int(self._known.searchsorted(share[0], "right")) - 1, 0)]
         for axis, position in zip(self.axes, before.tolist(), strict=True):
             near[axis] = position
-        return np.asarray(self.tool.along(self.start + share[:, None] * self.way, near))
+        inside = np.clip(share, *self._ends)
+        return np.asarray(self.tool.along(self.start + inside[:, None] * self.way, near))
 
     def _closer(self, share: Reals, count: int) -> Reals:
         """Return so many shares of the line, one half of them by time at its ends, the other by how far axes go."""
@@ -84,6 +93,14 @@ class Line:
                 low, high = float(near[max(top - 1, 0)]), float(near[min(top + 1, _CLOSER)])
             found.append((low + high) / 2)
         return found
+
+    def leap(self, axis: int) -> tuple[float, float, float] | None:
+        """Return from where to where an axis that turns, by its column, would have to leap, and at which share."""
+        at = self._positions[:, axis]
+        place = int(np.argmax(np.abs(np.diff(at))))
+        if abs(at[place + 1] - at[place]) < _LEAP:
+            return None
+        return float(at[place]), float(at[place + 1]), float(self._fine[place])
 
     def parts(self, shares: Sequence[float]) -> tuple[Line, ...]:
         """Return the lines from stop to stop at ascending shares of it."""
