@@ -275,8 +275,13 @@ class Straight(unittest.TestCase):
             geometry=Cylindrical(axes=CylindricalAxes(turn="Shoulder", reach="Reach", z="Lift")),
         )  # fmt: skip
 
-        def made(start: dict[str, Decimal], *places: tuple[str, str]) -> Plan:
-            blocks = tuple(Move(tool={"x": D(x), "y": D(y)}, straight=True) for x, y in places)
+        def made(start: dict[str, Decimal], *places: tuple[str, str] | Move) -> Plan:
+            blocks = tuple(
+                place
+                if isinstance(place, Move)
+                else Move(tool=dict(zip("xy", map(D, place), strict=True)), straight=True)
+                for place in places
+            )
             routine = replace(table.routines[0], blocks=blocks, start=start)
             return plan(replace(table, routines=(routine,)))
 
@@ -287,6 +292,9 @@ class Straight(unittest.TestCase):
         out = made({"Shoulder": D(90)}, ("0", "100"), ("0", "0"))
         self.assertAlmostEqual(out.duration, 2 * (100 / 60 + 60 / 300), delta=0.02)
         self.assertEqual((out.axis("Shoulder").steps, out.axis("Reach").final_steps), (0, 0))
+        across = made({"Shoulder": D(90)}, ("0", "100"), ("0", "0"), Move(to={"Shoulder": D(-90)}), ("0", "-100"))
+        self.assertLess(across.duration, 3 * (100 / 60 + 60 / 300) + 2.0)
+        self.assertEqual(across.axis("Reach").final_position, 100.0)
 
     def test_a_line_that_was_cut_short_goes_on_straight(self):
         random = np.random.default_rng(11)

@@ -49,12 +49,16 @@ class Line:
         UnreachableError
             If the line leaves what lengths and limits allow.
         """
-        near = list(self.begin)
         before = self._positions[max(int(self._known.searchsorted(share[0], "right")) - 1, 0)]
-        for axis, position in zip(self.axes, before.tolist(), strict=True):
-            near[axis] = position
         inside = np.clip(share, *self._ends)
-        return np.asarray(self.tool.along(self.start + inside[:, None] * self.way, near))
+        return np.asarray(self.tool.along(self.start + inside[:, None] * self.way, self._all_at(before)))
+
+    def _all_at(self, positions: Reals) -> list[float]:
+        """Return where all axes are when those of the tool are at some positions."""
+        every = list(self.begin)
+        for axis, position in zip(self.axes, positions.tolist(), strict=True):
+            every[axis] = position
+        return every
 
     def _closer(self, share: Reals, count: int) -> Reals:
         """Return so many shares of the line, one half of them by time at its ends, the other by how far axes go."""
@@ -104,16 +108,9 @@ class Line:
 
     def parts(self, shares: Sequence[float]) -> tuple[Line, ...]:
         """Return the lines from stop to stop at ascending shares of it."""
-        ends = [0.0, *shares, 1.0]
-        found = []
-        for k in range(len(ends) - 1):
-            begin = list(self.begin)
-            for axis, position in zip(
-                self.axes, self.at(np.array(ends[k : k + 1]))[0].tolist() if k else (), strict=False
-            ):
-                begin[axis] = position
-            found.append(Line(self.tool, begin, (self.start + ends[k + 1] * self.way).tolist()))
-        return tuple(found)
+        begins = [self.begin, *(self._all_at(self.at(np.array([share]))[0]) for share in shares)]
+        targets = [(self.start + share * self.way).tolist() for share in (*shares, 1.0)]
+        return tuple(Line(self.tool, begin, target) for begin, target in zip(begins, targets, strict=True))
 
     def moved_by(self, axis: int, way: float) -> float:
         """Return about how far an axis, if it is off by a way, moves the tool from where the line begins."""
