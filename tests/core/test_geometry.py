@@ -50,6 +50,16 @@ def arm(elbow: Any = "left", blocks: tuple[Block, ...] = (), **more: Any) -> Mac
     )
 
 
+def column(**turn: Any) -> Machine:
+    """Return a column that turns, with a reach and a lift; `turn` are other limits of what turns it."""
+    shoulder, _elbow, lift = arm().axes
+    turns = replace(shoulder, limits=replace(shoulder.limits, **turn))
+    return replace(
+        arm(), axes=(turns, screw_axis("Reach", 4, limits=limits(60, 300)), lift),
+        geometry=Cylindrical(axes=CylindricalAxes(turn="Shoulder", reach="Reach", z="Lift")),
+    )  # fmt: skip
+
+
 def with_tool(built: Machine, **bounds: float | None) -> Machine:
     """Return a machine with other limits of its tool."""
     geometry: Any = built.geometry

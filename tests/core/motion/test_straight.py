@@ -12,7 +12,6 @@ from msgspec.structs import replace
 
 from kivant.core.errors import KivantError
 from kivant.core.findings.checks import all_findings, remedy_of
-from kivant.core.geometry import Cylindrical, CylindricalAxes
 from kivant.core.machine import Block, Each, Machine, Move, Repeat, Spin
 from kivant.core.machine.check import checked
 from kivant.core.machine.parts import Calibration
@@ -26,8 +25,8 @@ from kivant.core.program.holder import holder_words
 from kivant.core.program.stretching import stretched
 from kivant.core.travel.play import play_of
 from tests.board.played import played
-from tests.core.test_geometry import arm, tool, with_tool
-from tests.machines import limits, screw_axis, through_play
+from tests.core.test_geometry import arm, column, tool, with_tool
+from tests.machines import screw_axis, through_play
 
 D = Decimal
 
@@ -40,11 +39,7 @@ SHAPES: tuple[dict[str, Any], ...] = (
 
 def random_line(random: np.random.Generator, case: int) -> tuple[Machine, float]:
     """Return a machine that goes to a place and straight to another, and how far it may be off that line."""
-    column = replace(
-        arm(), axes=(*arm().axes[:1], screw_axis("Reach", 4, limits=limits(60, 300)), arm().axes[2]),
-        geometry=Cylindrical(axes=CylindricalAxes(turn="Shoulder", reach="Reach", z="Lift")),
-    )  # fmt: skip
-    built = column if case % 3 == 0 else arm(str(random.choice(["left", "right"])))
+    built = column() if case % 3 == 0 else arm(str(random.choice(["left", "right"])))
     shape = SHAPES[case % 4]
     axes = tuple(replace(axis, limits=replace(axis.limits, **shape)) for axis in built.axes)
     if shape.get("shape") == "torque":
@@ -266,35 +261,6 @@ class Straight(unittest.TestCase):
                 with self.subTest(place=place, axis=axis.name):
                     self.assertLessEqual(axis.peak_speed, axis.axis.limits.speed * (1 + 1e-9))
                     self.assertLessEqual(axis.peak_acceleration, axis.axis.limits.acceleration * (1 + 1e-9))
-
-    def test_lines_from_to_and_across_the_centre_of_a_turntable(self):
-        """There, any angle is one: a line begins and ends with that of its way, and none is gone where it would leap."""
-        free = replace(arm().axes[0], limits=replace(arm().axes[0].limits, min=None, max=None))
-        table = replace(
-            arm(), axes=(free, screw_axis("Reach", 4, limits=limits(60, 300)), arm().axes[2]),
-            geometry=Cylindrical(axes=CylindricalAxes(turn="Shoulder", reach="Reach", z="Lift")),
-        )  # fmt: skip
-
-        def made(start: dict[str, Decimal], *places: tuple[str, str] | Move) -> Plan:
-            blocks = tuple(
-                place
-                if isinstance(place, Move)
-                else Move(tool=dict(zip("xy", map(D, place), strict=True)), straight=True)
-                for place in places
-            )
-            routine = replace(table.routines[0], blocks=blocks, start=start)
-            return plan(replace(table, routines=(routine,)))
-
-        with self.assertRaisesRegex(PlanError, "has Shoulder at 90 deg; it is at 0. Move Shoulder there first"):
-            made({}, ("0", "100"))
-        with self.assertRaisesRegex(PlanError, "Shoulder would have to turn from 90 to -90 deg at once, near x"):
-            made({"Shoulder": D(90), "Reach": D(100)}, ("0", "-100"))
-        out = made({"Shoulder": D(90)}, ("0", "100"), ("0", "0"))
-        self.assertAlmostEqual(out.duration, 2 * (100 / 60 + 60 / 300), delta=0.02)
-        self.assertEqual((out.axis("Shoulder").steps, out.axis("Reach").final_steps), (0, 0))
-        across = made({"Shoulder": D(90)}, ("0", "100"), ("0", "0"), Move(to={"Shoulder": D(-90)}), ("0", "-100"))
-        self.assertLess(across.duration, 3 * (100 / 60 + 60 / 300) + 2.0)
-        self.assertEqual(across.axis("Reach").final_position, 100.0)
 
     def test_a_line_that_was_cut_short_goes_on_straight(self):
         random = np.random.default_rng(11)

@@ -147,7 +147,8 @@ def _singular(checked: CheckedRoutine) -> Iterator[Case]:
         entry = commanded.places.of[row]
         if entry not in told:
             told.add(entry)
-            yield Case(place / commanded.places.entry_path(entry), {"where": where, "percent": f"{100 * share:.0f}"})
+            slows = f"slows down to {100 * share:.0f} % of its usual speed" if share else "stops"
+            yield Case(place / commanded.places.entry_path(entry), {"where": where, "slows": slows})
 
 
 def _around(place: Path) -> Edit:
@@ -239,10 +240,9 @@ SINGULAR = FindingKind(
     code="singular",
     severity="note",
     subject="routine",
-    title="A straight line of the tool comes near a place where it has to slow down.",
+    title="A straight line of the tool comes near a place where it has to slow down, or to stop.",
     check=_singular,
-    message="On this line the tool slows down to {percent} % of its usual speed, near {where}: an axis has to go far "
-    "there for a short way.",
+    message="On this line the tool {slows}, near {where}: an axis has to go far there for a short way.",
     remedy="Lead the line past that place, or go there without “straight”.",
     mend=_around,
 )

@@ -49,11 +49,12 @@ def _forward(geometry: TwoLink, at: Mapping[str, Any], functions: Functions) -> 
 def _inverse(geometry: TwoLink, place: tuple[Any, ...], functions: Functions) -> Mapping[str, Any]:
     upper, fore = geometry.lengths_mm
     x, y, z = place
-    cosine = (x * x + y * y - upper * upper - fore * fore) / (2 * upper * fore)
-    under = (1 - cosine) * (1 + cosine)  # below 0 beyond the reach, where the arm is stretched or folded
-    bend = functions.atan2(functions.sqrt((under + functions.fabs(under)) / 2), cosine)
+    far, wide, narrow = functions.hypot(x, y), upper + fore, upper - fore
+    # The law of cosines for half of the angle, which is exact for a folded arm, too. Below 0 it is beyond the reach.
+    squares = (wide - far) * (wide + far), (far - narrow) * (far + narrow)
+    bend = 2 * functions.atan2(*(functions.sqrt((square + functions.fabs(square)) / 2) for square in squares))
     elbow = -bend if geometry.elbow == "left" else bend
-    inner = functions.atan2(fore * functions.sin(elbow), upper + fore * functions.cos(elbow))
+    inner = functions.atan2(fore * functions.sin(elbow), (far * far + narrow * wide) / (2 * upper))
     turned = functions.degrees(functions.atan2(y, x) - inner)
     return {"shoulder": (turned + 180.0) % 360.0 - 180.0, "elbow": functions.degrees(elbow), "z": z}
 

@@ -15,6 +15,7 @@ from kivant.core.machine.parts import Axis, Machine
 from kivant.core.path import Path
 
 _GRAIN = Decimal("1e-9")  # of an axis unit, to which positions are told
+_DIGITS = 4  # decimal places of what is told of a place: less is rounding
 _TURN = 360.0
 _FAR = 1000.0  # mm, for an axis without limits
 _GRID, _ROUNDS = 9, 12  # places that are tried along each axis, and how often the grid is narrowed
@@ -115,7 +116,7 @@ class Tool:
         Raises
         ------
         UnreachableError
-            If there are none, or they lie beyond limits; it is about the first such place.
+            If there are none; it is about the first such place. Limits are not looked at.
         """
         import numpy as np  # where paths are looked at: a check of a machine needs no arrays
 
@@ -128,17 +129,37 @@ class Tool:
             raise self._unreachable(tuple(float(column[row]) for column in wanted), "lies beyond its reach")
         columns = []
         for index, role in sorted((index, role) for role, index in self.axes.items()):
-            axis, at = self._machine.axes[index], found[role]
-            if axis.unit == "deg":
+            at = found[role]
+            if self.turns(index):
                 at = np.unwrap(at, period=_TURN)
                 at = at + _TURN * np.round((begin[index] - at[0]) / _TURN)
-            low = -np.inf if axis.limits.min is None else float(axis.limits.min)
-            high = np.inf if axis.limits.max is None else float(axis.limits.max)
-            for row in np.flatnonzero((at < low - _SAME) | (at > high + _SAME))[:1]:
-                why = f"would need {axis.name} at {at[row]:.5g} {axis.unit}, beyond its limits"
-                raise self._unreachable(tuple(float(column[row]) for column in wanted), why)
             columns.append(at)
         return np.stack(columns, axis=-1)
+
+    def refuse_beyond(self, places: Any, positions: Any) -> None:
+        """Refuse places of a path at which positions, as `along` returns them, are beyond limits.
+
+        Raises
+        ------
+        UnreachableError
+            It is about the first such place.
+        """
+        for index, at in zip(sorted(self.axes.values()), positions.T.tolist(), strict=True):
+            axis = self._machine.axes[index]
+            low, high = self.limits(index)
+            for row, position in enumerate(at):
+                if not low - _SAME <= position <= high + _SAME:
+                    why = f"would need {axis.name} at {position:.5g} {axis.unit}, beyond its limits"
+                    raise self._unreachable(tuple(places[row].tolist()), why)
+
+    def limits(self, axis: int) -> tuple[float, float]:
+        """Return the least and the greatest position of an axis, by its place in the machine; infinite without one."""
+        own = self._machine.axes[axis].limits
+        return -math.inf if own.min is None else float(own.min), math.inf if own.max is None else float(own.max)
+
+    def turns(self, axis: int) -> bool:
+        """Return whether an axis, by its place in the machine, turns."""
+        return self._machine.axes[axis].unit == "deg"
 
     def _unreachable(self, wanted: Place, why: str, told: int | None = None) -> UnreachableError:
         """Return why the tool cannot be at a place, of which only so many coordinates were `told`."""
@@ -152,7 +173,7 @@ class Tool:
 
     def words(self, place: Place) -> str:
         """Return a place in words: ``x 80, y 60``."""
-        pairs = zip(self.coordinates, place, strict=False)
+        pairs = zip(self.coordinates, (round(value, _DIGITS) for value in place), strict=False)
         return ", ".join(f"{name} {float(f'{value:.5g}') + 0:g}" for name, value in pairs) + f" {self.unit}"
 
     def nearest(self, wanted: Place) -> Place:

@@ -16,7 +16,6 @@ _LOOKS = np.linspace(0.0, 1.0, 5)  # of the time of a cubic, at which the tool i
 _HALVINGS = 4
 _SAME = 1.0005  # times as slow: what fewer cubics may take
 _BESIDE, _LEAST_S = 1e-3, 1e-6  # of the time of a cubic, and s: how far instants beside one are from it
-_TINY = 1e-12
 
 
 class ToolMotion(NamedTuple):
@@ -35,9 +34,7 @@ def motion_along(line: Line, cubics: Cubics) -> ToolMotion:
 
 def offs(line: Line, places: Reals) -> Reals:
     """Return how far the tool is off its line in each cubic at most, shape (cubics,)."""
-    beside = places - line.start
-    along = (beside @ line.way) / max(line.length**2, _TINY)
-    return np.asarray(np.sqrt(((beside - along[..., None] * line.way) ** 2).sum(axis=2)).max(axis=1))
+    return np.asarray(line.aside(places).max(axis=1))
 
 
 def excesses(cubics: Cubics, tool: ToolMotion, limits: LineLimits, factor: float) -> Reals:

@@ -1,11 +1,11 @@
 """What axes do along straight lines of a tool: drivers get the time they need, and play is taken up on the way.
 
-Where an axis with play turns round, the tool stops on its line; the axis takes up its play, and the line goes on.
+Where an axis with play turns round, the tool stops on its line; the axis takes up its play, and the line goes on. So it
+does at the centre of a turntable, where that has to turn before the line can go on.
 """
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from fractions import Fraction
 from typing import NamedTuple
@@ -13,12 +13,13 @@ from typing import NamedTuple
 import numpy as np
 
 from kivant.core.machine.parts import Machine
-from kivant.core.machine.tool import Tool
+from kivant.core.machine.tool import Tool, UnreachableError
 from kivant.core.motion.blocks import Move
 from kivant.core.motion.line_limits import line_limits
-from kivant.core.motion.speed_course import Course, Pace, Piece, seconds_of, way_of
+from kivant.core.motion.line_stops import LineJoiner, TakeUp
+from kivant.core.motion.speed_course import Course, Pace
 from kivant.core.motion.spins import RowError
-from kivant.core.motion.straight import TOLERANCE_MM, LineError, Straight, straight
+from kivant.core.motion.straight import TOLERANCE_MM, LineError, Straight, refuse_off, straight
 from kivant.core.motion.tool_line import Line
 from kivant.core.motion.turns import TurnError, stand_at_turns
 from kivant.core.path import Path
@@ -28,14 +29,9 @@ _BESIDE = 0.3  # of the tolerance: what standing where an axis turns round may t
 _GRAIN = 1e-9  # of an axis unit: a shorter way is none
 _SIDE = 1e-4  # of an axis unit: an axis that is farther away is on another side
 _END = 1e-6  # of a line: an axis that turns round nearer to its ends does so before or after it
-
-
-class TakeUp(NamedTuple):
-    """When an axis, by its place, takes up its play on a line, s from its beginning, and how."""
-
-    axis: int
-    begin_s: float
-    pieces: tuple[Piece, ...]
+_CUTS = (0.01, 0.1, 0.5)  # of the tolerance: so much of a line is left out where an axis would all but leap there
+_LEAST = 1e-12  # mm: a line that is shorter is none
+_WORTH = 0.99  # of the time that a line takes: if it takes less, more of it is left out
 
 
 class Gone(NamedTuple):
@@ -73,7 +69,10 @@ class Lines:
         """
         key = (id(block), *(before[axis] for axis in self._paces))
         if key not in self._known:
-            self._known[key] = self._made(block, before)
+            try:
+                self._known[key] = self._made(block, before)
+            except LineError as error:
+                raise RowError(Path.of("tolerance"), str(error), "Allow more, or part the line.") from None
         return self._known[key]
 
     def _made(self, block: Move, before: Sequence[Fraction]) -> Gone:
@@ -82,69 +81,80 @@ class Lines:
         here = dict(zip(self._tool.coordinates, self._tool.place(start), strict=True))
         target = [float(block.tool.get(name, here[name])) for name in self._tool.coordinates]
         line, tolerance = Line(self._tool, start, target), block.tolerance or TOLERANCE_MM
-        self._refuse_other_side(line)
-        self._refuse_leap(line)
-        stops = self._stops(line)
-        parts = line.parts(sorted(stops)) if stops else (line,)
-        try:
-            found = [straight(part, self._limits, block.factor, tolerance) for part in parts]
-        except LineError as error:
-            raise RowError(Path.of("tolerance"), str(error), "Allow more, or part the line.") from None
-        gone = self._joined(parts, found, [stops[share] for share in sorted(stops)])
+        if line.length < _LEAST:
+            stands = {axis: start[axis] for axis in self._paces}
+            return Gone((line,), 0.0, stands, {axis: [] for axis in stands}, (), False, 1.0, ())
+        self._refuse_other_side(line, tolerance)
+        gone, errors = None, list[Exception]()
+        for parts in self._options(line, tolerance):
+            try:
+                other = self._along(line, parts, block.factor, tolerance)
+            except (LineError, RowError, UnreachableError) as error:
+                errors.append(error)
+            else:
+                gone = other if gone is None or other.seconds < _WORTH * gone.seconds else gone
+        if gone is None:
+            raise errors[0]
+        return gone
+
+    def _options(self, line: Line, tolerance: float) -> list[tuple[Line, ...]]:
+        """Return in which parts a line may be gone: as it is, and with cuts where axes all but leap.
+
+        Where one leaps however narrow the cut is, the line as it is would take hours.
+        """
+        wide = [part * tolerance / line.length for part in _CUTS]
+        leaps = line.leaps(wide[-1])
+        whole = [] if leaps and line.leaps(wide[0]) else [(line,)]
+        return whole + [line.parts(_cuts(leaps, own)) for own in wide if leaps]
+
+    def _along(self, line: Line, parts: Sequence[Line], factor: float, tolerance: float) -> Gone:
+        """Return how axes go along the parts of a line, with a stop wherever one has to take up its play."""
+        entered, now = list[Line](), line.begin
+        for part in parts:
+            entered.append(part.entered(now))
+            now = entered[-1].end
+        parts = [piece for part in entered for piece in part.parts(self._stops(part))]
+        found = [straight(part, self._limits, factor, tolerance) for part in parts]
+        gone = self._joined(line, parts, found, factor, tolerance)
         courses = {axis: self._turned(axis, course, line, tolerance) for axis, course in gone.courses.items()}
         return gone._replace(courses=courses)
 
-    def _refuse_other_side(self, line: Line) -> None:
-        """Refuse a line that begins where the axes are not as the geometry has them for that place."""
-        for axis, position in zip(line.axes, line.at(np.zeros(1))[0].tolist(), strict=True):
-            if abs(position - line.begin[axis]) > _SIDE:
+    def _refuse_other_side(self, line: Line, tolerance: float) -> None:
+        """Refuse a line that begins where the axes are not as the geometry has them, unless they may turn in place."""
+        ways = _ways(line.begin, line)
+        if line.off(line.begin, ways) > tolerance:
+            for axis, way in ways.items():
                 own = self._machine.axes[axis]
-                at, here = f"{position:.7g} {own.unit}", f"{line.begin[axis]:.7g}"
+                at, here = f"{line.begin[axis] + way:.7g} {own.unit}", f"{line.begin[axis]:.7g}"
                 message = f"For a straight line from here, the geometry has {own.name} at {at}; it is at {here}."
                 remedy = f"Move {own.name} there first, or go to a place of the tool."
                 raise RowError(Path.of("straight"), message, remedy)
 
-    def _refuse_leap(self, line: Line) -> None:
-        """Refuse a line on which an axis would have to turn while the tool stands."""
-        for column, axis in enumerate(line.axes):
-            own = self._machine.axes[axis]
-            if own.unit == "deg" and (leap := line.leap(column)) is not None:
-                begin, end, share = leap
-                where = self._tool.words(tuple((line.start + share * line.way).tolist()))
-                message = f"{own.name} would have to turn from {begin:.4g} to {end:.4g} deg at once, near {where}."
-                raise RowError(Path.of("straight"), message, "Go past that place, or stop there and turn it.")
+    def _stops(self, line: Line) -> list[tuple[float, float]]:
+        """Return the shares of a line at which axes have to take up play, twice each: nothing is cut out."""
+        columns = [column for column, axis in enumerate(line.axes) if self._paces[axis].play]
+        found = sorted({share for column in columns for share in line.turns(column) if _END < share < 1 - _END})
+        return [(share, share) for share in found]
 
-    def _stops(self, line: Line) -> dict[float, dict[int, int]]:
-        """Return the shares of a line at which axes have to take up play, and which, with the sense they go on in."""
-        found: dict[float, dict[int, int]] = {}
-        for column, axis in enumerate(line.axes):
-            if self._paces[axis].play and line.length:
-                for share in line.turns(column):
-                    if _END < share < 1 - _END:
-                        here, after = line.at(np.array([share, share + _END]))[:, column].tolist()
-                        found.setdefault(share, {})[axis] = 1 if after > here else -1
-        return found
-
-    def _joined(self, parts: Sequence[Line], found: Sequence[Straight], stops: Sequence[dict[int, int]]) -> Gone:
-        """Return the parts one behind the other, with a standstill in which play is taken up between them."""
-        courses: dict[int, Course] = {axis: [] for axis in self._paces}
-        taken: list[TakeUp] = []
-        seconds = 0.0
-        for one, stop in zip(found, (*stops, {}), strict=True):
-            seconds += one.seconds
-            gap = max(pace.gap_s for pace in self._paces.values()) if stop else 0.0
-            own = [TakeUp(axis, seconds + gap, tuple(self._paces[axis].take_up(sense))) for axis, sense in stop.items()]
-            stands = gap + max((seconds_of(take_up.pieces) for take_up in own), default=0.0)
-            taken += own
-            seconds += stands
-            for axis, course in one.courses.items():
-                course = _one_way(course) if self._paces[axis].play else course
-                left = one.seconds - seconds_of(course)  # what rounding makes of sums
-                courses[axis] += [*course, *([Piece(0, stands + left)] if stop else [])]
+    def _joined(
+        self, line: Line, parts: Sequence[Line], found: Sequence[Straight], factor: float, tolerance: float
+    ) -> Gone:
+        """Return the parts one behind the other, with stops in which axes turn and take up play between them."""
+        joiner, now, turned = LineJoiner(self._paces, factor), list(line.begin), []
+        for part, one in zip(parts, found, strict=True):
+            ways = _ways(now, part)
+            if ways:
+                refuse_off(line, line.off(now, ways), tolerance)
+                turned.append((np.array(self._tool.place(now)) + part.start) / 2)
+            joiner.turn(ways)
+            joiner.go(one.seconds, one.courses)
+            for axis, end in one.ends.items():
+                now[axis] = end
         slowest = min(found, key=lambda one: one.slowest)
+        where = tuple(turned[0].tolist()) if turned else slowest.where
         return Gone(
-            tuple(parts), seconds, found[-1].ends, courses, tuple(taken), slowest.is_singular, slowest.slowest,
-            slowest.where,
+            tuple(part for part in parts if part.length) or (line,), joiner.seconds, found[-1].ends, joiner.courses,
+            tuple(joiner.take_ups), bool(turned) or slowest.is_singular, 0.0 if turned else slowest.slowest, where,
         )  # fmt: skip
 
     def _turned(self, axis: int, course: Course, line: Line, tolerance: float) -> Course:
@@ -165,13 +175,12 @@ class Lines:
         return found
 
 
-def _one_way(course: Course) -> Course:
-    """Return a course in its main sense only: between stops, an axis turns round by what cubics overshoot, no more.
+def _cuts(leaps: Sequence[float], wide: float) -> list[tuple[float, float]]:
+    """Return stretches of a line, so wide, around some of its shares."""
+    return [(max(share - wide / 2, 0.0), min(share + wide / 2, 1.0)) for share in leaps]
 
-    It is slowed down for that, so that it goes as far.
-    """
-    way = math.fsum(piece.sense * piece.way_after(piece.seconds) for piece in course)
-    kept = [piece if piece.sense * way > 0 else Piece(0, piece.seconds) for piece in course]
-    gone = way_of(kept)
-    share = abs(way) / gone if gone else 1.0
-    return [Piece(p.sense, p.seconds, share * p.speed, share * p.rate, share * p.jerk) for p in kept]
+
+def _ways(now: Sequence[float], line: Line) -> dict[int, float]:
+    """Return the ways of axes to where a line has them at its beginning, by place; none for those that are there."""
+    first = zip(line.axes, line.at(np.zeros(1))[0].tolist(), strict=True)
+    return {axis: position - now[axis] for axis, position in first if abs(position - now[axis]) > _SIDE}

@@ -135,22 +135,23 @@ class Pace:
     def take_up(self, sense: int) -> Course:
         """Return how the play is taken up in a sense: from rest to rest over its way, nothing without play."""
         if self.play and sense not in self._take_ups:
-            self._take_ups[sense] = self._taken_up(sense)
+            self._take_ups[sense] = self.go(sense, self.play)
         return self._take_ups.get(sense, [])
 
-    def _taken_up(self, sense: int) -> Course:
-        most = self.ceiling(sense)[0]
+    def go(self, sense: int, way: float, factor: float = 1.0) -> Course:
+        """Return how the axis goes a way in a sense, from rest to rest, if its wished speed is scaled by a factor."""
+        most = min(self.ceiling(sense)[0], factor * self.limits.speed)
 
         def ramps(peak: float) -> tuple[Course, Course]:
             first = self.start(peak)
             return self.change(sense, first, peak), self.change(sense, peak, first)
 
         def fits(peak: float) -> bool:
-            return math.fsum(map(way_of, ramps(peak))) <= self.play
+            return math.fsum(map(way_of, ramps(peak))) <= way
 
         peak = greatest(self.start(0.0), most, fits)
         up, down = ramps(peak)
-        left = self.play - way_of(up) - way_of(down)
+        left = way - way_of(up) - way_of(down)
         return [*up, *([Piece(sense, left / peak, peak)] if left > 0 else []), *down]
 
     @cached_property

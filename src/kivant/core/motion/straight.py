@@ -64,18 +64,22 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
     """
     if line.length < _TINY:
         return Straight(0.0, {axis: line.begin[axis] for axis in line.axes}, {axis: [] for axis in line.axes}, 1.0, ())
+    close = _CLOSE * tolerance
+    best: tuple[float, Cubics, Reals, Reals] | None = None
     for count in _PLACES:
         cubics, ceilings, share = _laid(line, limits, factor, count)
         tool = motion_along(line, cubics)
         off, slower = float(offs(line, tool.places).max()), float(excesses(cubics, tool, limits, factor).max())
-        if off <= _CLOSE * tolerance and slower <= _ENOUGH:
+        seconds = slower * float(cubics.times.sum())
+        if (off <= close or (count == _PLACES[-1] and off <= tolerance)) and (best is None or seconds < best[0]):
+            best = seconds, cubics.slower(slower), ceilings, share
+        if off <= close and slower <= _ENOUGH:
             break
-    if off > tolerance:
-        message = f"The tool would be {off:.2g} {line.tool.unit} off this line, more than {tolerance:g}."
-        raise LineError(message)
-    cubics = cubics.slower(slower)
+    refuse_off(line, 0.0 if best else off, tolerance)
+    assert best is not None
+    _seconds, cubics, ceilings, share = best
     if not np.isfinite(limits.jerk).any():  # where it is, accelerations go on from each to the next
-        cubics = _kept(line, fewer(line, cubics, limits, factor, _CLOSE * tolerance), limits, factor)
+        cubics = _kept(line, fewer(line, cubics, limits, factor, close), limits, factor)
     usual = float(np.median(np.interp(np.linspace(0, 1, 201), share, ceilings)))
     low = int(np.argmin(ceilings[1:-1])) + 1
     where = tuple(float(value) for value in line.start + share[low] * line.way)
@@ -84,6 +88,19 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
         {axis: course_along(cubics, k) for k, axis in enumerate(line.axes)},
         float(ceilings[low]) / usual if usual else 1.0, where,
     )  # fmt: skip
+
+
+def refuse_off(line: Line, off: float, tolerance: float) -> None:
+    """Refuse what brings a tool farther off its line than a tolerance allows.
+
+    Raises
+    ------
+    LineError
+        If it does.
+    """
+    if off > tolerance:
+        message = f"The tool would be {off:.2g} {line.tool.unit} off this line, more than {tolerance:g}."
+        raise LineError(message)
 
 
 def cubics_along(line: Line, limits: LineLimits, factor: float) -> Cubics:

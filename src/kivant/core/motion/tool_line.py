@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -11,13 +11,19 @@ from kivant.core.machine.tool import Tool
 from kivant.core.motion.segment import Reals
 
 _FINE, _PASSES = 512, 3  # places at which it is found where more of them are needed, and how often
-_BESIDE = 2e-5  # of the line: at which slopes and bends are taken
-_CLOSER = 64  # places between two, among which an axis turns round
-_WITHIN = 1e-12  # of the line: beside its ends
+_BESIDE, _TURNED = 2e-5, 0.5  # of the line, and of an axis unit: at which slopes and bends are taken at the most
+_CLOSER, _NARROWINGS = 64, 6  # places between two, among which an axis turns round, or leaps, and how often
+_WITHIN = 1e-9  # of the line: beside its ends
 _BOTH_ENDS = ((0.0, _WITHIN), (1.0 - _WITHIN, 1.0))
 _FREE = 0.01  # deg so near to an end: where more lies between, any position is one for that end
-_LEAP = 45.0  # deg between two of the fine places: more is no motion
+_LEAP = 45.0  # deg: an axis that turns farther within a stretch that can be cut out all but leaps there
+_LOOKS = 17  # at the tool while axes turn in place
+_HALF = 180.0  # of a turn, deg
+_TURNS = (0.0, 2 * _HALF, -2 * _HALF)  # as far from where an axis is, it is at the same place
+_NEAR = 1e-6  # deg, to a limit: within it
+_AS_LONG = 2.0  # deg: ways of which neither is the shorter one
 _STILL = 1e-9  # of an axis unit: less is no way
+_TINY = 1e-12
 
 
 class Line:
@@ -27,13 +33,14 @@ class Line:
         self.tool, self.begin = tool, [float(position) for position in begin]
         self.axes = sorted(tool.axes.values())
         self.start = np.array(tool.place(self.begin))
-        self.way = np.array(target) - self.start
+        self.target = np.array(target)
+        self.way = self.target - self.start
         self.length = float(np.sqrt((self.way**2).sum()))
         self._known, self._positions = np.zeros(1), np.array([[self.begin[axis] for axis in self.axes]])
         # At an end where an axis may stand anywhere, as at the centre of a turntable, it stands as beside that end.
-        self._ends = (0.0, 1.0)
-        first, last = (np.abs(np.diff(self.at(np.array(pair)), axis=0)).max() > _FREE for pair in _BOTH_ENDS)
-        self._ends = (_WITHIN if first else 0.0, 1.0 - _WITHIN if last else 1.0)
+        self._ends, self._anywhere = (0.0, 1.0), np.zeros(len(self.axes), np.bool_)
+        first, last = (np.abs(np.diff(self.at(np.array(pair)), axis=0))[0] > _FREE for pair in _BOTH_ENDS)
+        self._ends, self._anywhere = (_WITHIN * first.any(), 1.0 - _WITHIN * last.any()), first | last
         self._fine = (1 - np.cos(np.linspace(0.0, np.pi, _FINE + 1))) / 2  # it is slow at its ends
         for _ in range(_PASSES):
             self._fine = self._closer(self._fine, _FINE)
@@ -47,11 +54,42 @@ class Line:
         Raises
         ------
         UnreachableError
-            If the line leaves what lengths and limits allow.
+            If the line leaves what lengths allow.
         """
         before = self._positions[max(int(self._known.searchsorted(share[0], "right")) - 1, 0)]
-        inside = np.clip(share, *self._ends)
-        return np.asarray(self.tool.along(self.start + inside[:, None] * self.way, self._all_at(before)))
+        found = np.asarray(self.tool.along(self._place(share), self._all_at(before)))
+        if self._anywhere.any():
+            inside = self.tool.along(self._place(np.clip(share, *self._ends)), self._all_at(before))
+            found[:, self._anywhere] = inside[:, self._anywhere]
+        return found
+
+    def _place(self, share: Reals) -> Reals:
+        """Return the places of the tool at shares of the line, exact beside both of its ends."""
+        ahead, back = share[:, None], 1.0 - share[:, None]
+        return np.asarray(np.where(ahead < 0.5, self.start + ahead * self.way, self.target - back * self.way))
+
+    def entered(self, now: Sequence[float]) -> Line:
+        """Return the line, entered from where all axes are `now`; before it, some may turn in place.
+
+        They do so the shortest way that limits allow; of two that are as long, the one that ends nearer to 0.
+
+        Raises
+        ------
+        UnreachableError
+            If it leaves what limits allow.
+        """
+        begin = list(self.begin)
+        for axis, at in zip(self.axes, self._positions.T, strict=True):
+            if self.tool.turns(axis) and abs(at[0] - now[axis]) > _FREE:
+                begin[axis] += _way_round(at, now[axis], *self.tool.limits(axis))
+        found = self if begin == self.begin else Line(self.tool, begin, self.target.tolist())
+        self.tool.refuse_beyond(self._place(self._fine), found._positions)
+        return found
+
+    @property
+    def end(self) -> list[float]:
+        """Where all axes are at its end."""
+        return self._all_at(self._positions[-1])
 
     def _all_at(self, positions: Reals) -> list[float]:
         """Return where all axes are when those of the tool are at some positions."""
@@ -77,10 +115,13 @@ class Line:
 
     def slopes(self, share: Reals) -> tuple[Reals, Reals]:
         """Return how the positions of the axes change along the line, and how that changes, shape (places, axes)."""
-        middle = np.clip(share, _BESIDE, 1.0 - _BESIDE)
-        low, at, high = (self.at(middle + d) for d in (-_BESIDE, 0.0, _BESIDE))
-        bends = (high - 2 * at + low) / _BESIDE**2
-        return (high - low) / (2 * _BESIDE) + bends * (share - middle)[:, None], bends
+        # Near the centre of a turntable a hundredth of a thousandth of the line is far.
+        turning = np.append(np.abs(np.diff(self.at(share), axis=0)).max(axis=1) / np.diff(share), 0.0)
+        beside = np.minimum(_BESIDE, _TURNED / np.maximum(np.maximum(turning, np.roll(turning, 1)), 1.0))
+        middle = np.clip(share, beside, 1.0 - beside)
+        low, at, high = (self.at(middle + d * beside) for d in (-1, 0, 1))
+        bends = (high - 2 * at + low) / beside[:, None] ** 2
+        return (high - low) / (2 * beside[:, None]) + bends * (share - middle)[:, None], bends
 
     def turns(self, axis: int) -> list[float]:
         """Return the shares of the line at which an axis, by its column, turns round."""
@@ -98,21 +139,71 @@ class Line:
             found.append((low + high) / 2)
         return found
 
-    def leap(self, axis: int) -> tuple[float, float, float] | None:
-        """Return from where to where an axis that turns, by its column, would have to leap, and at which share."""
-        at = self._positions[:, axis]
-        place = int(np.argmax(np.abs(np.diff(at))))
-        if abs(at[place + 1] - at[place]) < _LEAP:
-            return None
-        return float(at[place]), float(at[place + 1]), float(self._fine[place])
+    def leaps(self, within: float) -> list[float]:
+        """Return the shares at which an axis turns so far within so much of the line that it all but leaps.
 
-    def parts(self, shares: Sequence[float]) -> tuple[Line, ...]:
-        """Return the lines from stop to stop at ascending shares of it."""
-        begins = [self.begin, *(self._all_at(self.at(np.array([share]))[0]) for share in shares)]
-        targets = [(self.start + share * self.way).tolist() for share in (*shares, 1.0)]
+        Such a place is the centre of a turntable, and what is near it.
+        """
+        wide = np.diff(self._fine)
+        middle, half = self._fine[:-1] + wide / 2, np.maximum(wide, within) / 2
+        near = self._turned(np.clip(middle - half, 0.0, 1.0), np.clip(middle + half, 0.0, 1.0)) > _LEAP
+        rates = np.where(near, self._turned(self._fine[:-1], self._fine[1:]) / wide, 0.0)
+        found: list[float] = []
+        for place in np.argsort(-rates)[: np.count_nonzero(rates)].tolist():
+            if all(abs(middle[place] - share) > within for share in found):
+                share = self._narrowed(float(self._fine[place]), float(self._fine[place + 1]))
+                ends = np.clip(np.array([[share - within / 2], [share + within / 2]]), 0.0, 1.0)
+                found += [share] if self._turned(*ends)[0] > _LEAP else []
+        return sorted(found)
+
+    def _narrowed(self, low: float, high: float) -> float:
+        """Return where between two shares axes turn the most."""
+        for _ in range(_NARROWINGS):
+            share = np.linspace(low, high, _CLOSER + 1)
+            far = int(np.argmax(self._turned(share[:-1], share[1:])))
+            low, high = float(share[far]), float(share[far + 1])
+        return (low + high) / 2
+
+    def _turned(self, low: Reals, high: Reals) -> Reals:
+        """Return how far the axis that turns farthest goes from some shares of the line to others, deg."""
+        turning = [self.tool.turns(axis) for axis in self.axes]
+        ways = (self.at(high) - self.at(low))[:, turning]
+        return np.asarray(np.abs((ways + _HALF) % (2 * _HALF) - _HALF).max(axis=1, initial=0.0))
+
+    def parts(self, cuts: Sequence[tuple[float, float]]) -> tuple[Line, ...]:
+        """Return the lines that are left of it where some is cut out: from one share to another, in ascending order."""
+        starts, ends = [0.0, *(after for _before, after in cuts)], [*(before for before, _after in cuts), 1.0]
+        begins = [self.begin, *map(self._begin, starts[1:])]
+        targets = self._place(np.array(ends)).tolist()
         return tuple(Line(self.tool, begin, target) for begin, target in zip(begins, targets, strict=True))
+
+    def _begin(self, share: float) -> list[float]:
+        """Return where all axes are when the tool is at a share of the line, and goes on from there."""
+        after = self._positions[min(int(self._known.searchsorted(share)), len(self._known) - 1)]
+        return self._all_at(self.tool.along(self._place(np.array([share])), self._all_at(after))[0])
+
+    def aside(self, places: Reals) -> Reals:
+        """Return how far places of the tool, shape (..., coordinates), are off the line, its ends included."""
+        beside = places - self.start
+        along = np.clip((beside @ self.way) / max(self.length**2, _TINY), 0.0, 1.0)
+        return np.asarray(np.sqrt(((beside - along[..., None] * self.way) ** 2).sum(axis=-1)))
+
+    def off(self, begin: Sequence[float], ways: Mapping[int, float]) -> float:
+        """Return how far off the line the tool is at most while axes go ways from where all of them `begin`."""
+        share = np.linspace(0.0, 1.0, _LOOKS)
+        at = [position + ways.get(axis, 0.0) * share for axis, position in enumerate(begin)]
+        return float(self.aside(np.stack(np.broadcast_arrays(*self.tool.place(at, np)), axis=1)).max())
 
     def moved_by(self, axis: int, way: float) -> float:
         """Return about how far an axis, if it is off by a way, moves the tool from where the line begins."""
         moved = [position + way * (k == axis) for k, position in enumerate(self.begin)]
         return math.dist(self.tool.place(moved), self.tool.place(self.begin))
+
+
+def _way_round(at: Reals, now: float, low: float, high: float) -> float:
+    """Return how far from positions, deg, an axis is to be at those places, so that it turns there the best way."""
+    ways = {turn: abs(float(at[0]) + turn - now) for turn in _TURNS}
+    within = [turn for turn in _TURNS if low - _NEAR <= at.min() + turn and at.max() + turn <= high + _NEAR] or [0.0]
+    shortest = min(ways[turn] for turn in within)
+    ends = {turn: float(at[0]) + turn for turn in within if ways[turn] <= shortest + _AS_LONG}
+    return min(ends, key=lambda turn: abs(ends[turn]) - (ends[turn] > 0))
