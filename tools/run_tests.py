@@ -1,4 +1,4 @@
-"""Run every test: all but the window's with Qt made impossible to import, then the window's."""
+"""Run every test: the window's, and beside them all others with Qt made impossible to import."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ def _run(part: str, pattern: str) -> tuple[int, int]:
 
 
 def main() -> int:
-    """Run both parts, each in a process of its own; the last line counts."""
+    """Run both parts beside one another, each in a process of its own; the last line counts."""
     parser = argparse.ArgumentParser()
     parser.add_argument("pattern", nargs="?", default="", help="only tests with this in their name")
     parser.add_argument("--coverage", action="store_true")
@@ -51,14 +51,19 @@ def main() -> int:
     begin = time.monotonic()
     passed = failed = 0
     cover = ["-m", "coverage", "run", "--parallel-mode"] if options.coverage else []
-    for part in ("core", "window"):
-        command = [sys.executable, *cover, "-m", "tools.run_tests", "--part", part, options.pattern]
-        done = subprocess.run(command, cwd=ROOT, stdout=subprocess.PIPE, text=True, check=False)
-        lines = done.stdout.splitlines()
+    running = [
+        (part, subprocess.Popen(
+            [sys.executable, *cover, "-m", "tools.run_tests", "--part", part, options.pattern],
+            cwd=ROOT, stdout=subprocess.PIPE, text=True,
+        ))
+        for part in ("core", "window")
+    ]  # fmt: skip
+    for part, process in running:
+        lines = process.communicate()[0].splitlines()
         print("\n".join(lines[:-1]))
         counted = lines[-1].split() if lines else []
-        if done.returncode or counted[:1] != ["counted"]:  # the process died: that is a failure, too
-            print(f"the {part} tests ended with status {done.returncode}")
+        if process.returncode or counted[:1] != ["counted"]:  # the process died: that is a failure, too
+            print(f"the {part} tests ended with status {process.returncode}")
             failed += 1
             continue
         passed, failed = passed + int(counted[1]), failed + int(counted[2])
