@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from collections import Counter
 from decimal import Decimal
 from typing import Any
 
@@ -104,6 +105,36 @@ class Geometries(unittest.TestCase):
             np.testing.assert_allclose(end, (100, 60), atol=1e-6)
             self.assertGreater(sign * (end[0] * elbow[1] - end[1] * elbow[0]), 0)
             self.assertNotIn("Lift", positions)
+
+    def test_targets_put_the_tool_where_it_is_wanted_whatever_limits_axes_have(self):
+        """A whole turn of an axis may be added for its limits, but not of one that shares its movement with another."""
+        random, reached = np.random.default_rng(3), Counter[str]()
+        a, b = (coil_axis(name, 4 * k) for k, name in enumerate("AB"))
+        shared = replace(machine(a, b), geometry=Differential(axes=SumAxes(a="A", b="B")))
+        for built in (shared, column(), arm(), arm("right")):
+            for _ in range(150):
+                low = random.integers(-400, 100, 2)
+                axes = tuple(
+                    replace(
+                        axis,
+                        limits=replace(axis.limits, min=D(int(least)), max=D(int(least + random.integers(60, 720)))),
+                    )
+                    for axis, least in zip(built.axes, low, strict=False)
+                )
+                own = tool(replace(built, axes=(*axes, *built.axes[2:])))
+                wanted = dict(zip(own.coordinates, random.uniform(-250, 250, 2).round(3).tolist(), strict=False))
+                try:
+                    found = own.targets(wanted)
+                except UnreachableError:
+                    continue
+                reached[own.kind.title] += 1
+                at = [float(found.get(axis.name, 0)) for axis in built.axes]
+                with self.subTest(kind=own.kind.title, wanted=wanted, low=low):
+                    np.testing.assert_allclose(own.place(at)[:2], list(wanted.values()), atol=1e-6)
+                    for k in (0, 1):
+                        least, most = own.limits(k)
+                        self.assertTrue(least - 1e-6 <= at[k] <= most + 1e-6)
+        self.assertGreater(min(reached.values()), 20)
 
     def test_what_cannot_be_reached_is_told_with_the_nearest_place(self):
         own = tool(arm())

@@ -46,7 +46,7 @@ def _links(_geometry: Cylindrical, at: Mapping[str, float]) -> tuple[tuple[float
 CYLINDRICAL = GeometryKind(
     type=Cylindrical,
     title="A turning column with a reach",
-    roles=(Role("turn", "turns the column", "deg"), Role("reach", "reaches out", "mm"),
+    roles=(Role("turn", "turns the column", "deg", turns=True), Role("reach", "reaches out", "mm"),
            Role("z", "lifts", "mm", optional=True)),
     coordinates=("x", "y", "z"),
     forward=_forward,

@@ -33,12 +33,16 @@ class Geometry(Part, frozen=True, kw_only=True):
 
 
 class Role(Struct, frozen=True):
-    """The part that an axis has in a geometry: its key, what it is, its unit, and whether there may be none."""
+    """The part that an axis has in a geometry: its key, what it is, its unit, and whether there may be none.
+
+    ``turns`` says that a whole turn of it leaves the tool where it is.
+    """
 
     key: str
     words: str
     unit: str
     optional: bool = False
+    turns: bool = False
 
 
 class GeometryKind(Struct, frozen=True):

@@ -74,8 +74,11 @@ def _links(geometry: TwoLink, at: Mapping[str, float]) -> tuple[tuple[float, flo
 TWO_LINK = GeometryKind(
     type=TwoLink,
     title="An arm of two links",
-    roles=(Role("shoulder", "turns the shoulder", "deg"), Role("elbow", "turns the elbow", "deg"),
-           Role("z", "lifts", "mm", optional=True)),
+    roles=(
+        Role("shoulder", "turns the shoulder", "deg", turns=True),
+        Role("elbow", "turns the elbow", "deg", turns=True),
+        Role("z", "lifts", "mm", optional=True),
+    ),
     coordinates=("x", "y", "z"),
     forward=_forward,
     inverse=_inverse,

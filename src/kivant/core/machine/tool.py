@@ -44,6 +44,7 @@ class Tool:
             if name is not None:
                 self.axes[role.key] = names.index(name)
         self._machine = machine
+        self._turning = {self.axes[role.key] for role in self.kind.roles if role.turns and role.key in self.axes}
 
     @property
     def coordinates(self) -> tuple[str, ...]:
@@ -95,7 +96,7 @@ class Tool:
             if role == "z" and "z" not in place:
                 continue
             axis = self._machine.axes[index]
-            value = _within(axis, found[role])
+            value = _within(axis, found[role], turns=self.turns(index))
             if value is None:
                 position = f"{found[role]:.5g} {axis.unit}"
                 raise self._unreachable(wanted, f"would need {axis.name} at {position}, beyond its limits", len(place))
@@ -158,8 +159,8 @@ class Tool:
         return -math.inf if own.min is None else float(own.min), math.inf if own.max is None else float(own.max)
 
     def turns(self, axis: int) -> bool:
-        """Return whether an axis, by its place in the machine, turns."""
-        return self._machine.axes[axis].unit == "deg"
+        """Return whether a whole turn of an axis, by its place in the machine, leaves the tool where it is."""
+        return axis in self._turning
 
     def _unreachable(self, wanted: Place, why: str, told: int | None = None) -> UnreachableError:
         """Return why the tool cannot be at a place, of which only so many coordinates were `told`."""
@@ -216,16 +217,16 @@ def kind_of(machine: Machine) -> GeometryKind | None:
     return geometry_kind(machine.geometry) if machine.geometry is not None else None
 
 
-def _within(axis: Axis, value: float) -> float | None:
-    """Return a position within an axis's limits, of a turning one a whole number of turns away; None if none is."""
+def _within(axis: Axis, value: float, *, turns: bool) -> float | None:
+    """Return a position within an axis's limits, of one that turns a whole number of turns away; None if none is."""
     low = -math.inf if axis.limits.min is None else float(axis.limits.min)
     high = math.inf if axis.limits.max is None else float(axis.limits.max)
-    turns = [0]
-    if axis.unit == "deg":
+    whole = [0]
+    if turns:
         least = math.ceil((low - value) / _TURN - _SAME) if math.isfinite(low) else -1
         most = math.floor((high - value) / _TURN + _SAME) if math.isfinite(high) else 1
-        turns = sorted(range(max(least, -1000), min(most, 1000) + 1), key=abs)
-    for turn in turns:
+        whole = sorted(range(max(least, -1000), min(most, 1000) + 1), key=abs)
+    for turn in whole:
         found = value + turn * _TURN
         if low - _SAME <= found <= high + _SAME:
             return min(max(found, low), high)
