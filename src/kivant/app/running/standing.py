@@ -11,7 +11,7 @@ from kivant.app.running.status import Status
 from kivant.core.machine import Axis, Machine
 from kivant.core.machine.parts import find_named
 from kivant.core.motion.plan import Plan
-from kivant.core.motion.routine import TURN
+from kivant.core.motion.whole_turns import TURN
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.conversion import nearest_step, steps_per_rev, steps_per_unit
 from kivant.core.travel.play import Sense, play_of

@@ -44,7 +44,7 @@ class Tool:
             if name is not None:
                 self.axes[role.key] = names.index(name)
         self._machine = machine
-        self._turning = {self.axes[role.key] for role in self.kind.roles if role.turns and role.key in self.axes}
+        self.turning = {self.axes[role.key] for role in self.kind.roles if role.turns and role.key in self.axes}
 
     @property
     def coordinates(self) -> tuple[str, ...]:
@@ -62,6 +62,10 @@ class Tool:
         own = (getattr(self.geometry, key, None) for key in ("tool_speed", "tool_acceleration"))
         speed, acceleration = (math.inf if bound is None else bound for bound in own)
         return speed, acceleration
+
+    def wraps(self, axis: int) -> bool:
+        """Return whether an axis, by its place in the machine, has a rule of its own for whole turns."""
+        return self._machine.axes[axis].limits.wrap is not None
 
     def _axis(self, role: str) -> Axis:
         return self._machine.axes[self.axes[role]]
@@ -160,7 +164,7 @@ class Tool:
 
     def turns(self, axis: int) -> bool:
         """Return whether a whole turn of an axis, by its place in the machine, leaves the tool where it is."""
-        return axis in self._turning
+        return axis in self.turning
 
     def _unreachable(self, wanted: Place, why: str, told: int | None = None) -> UnreachableError:
         """Return why the tool cannot be at a place, of which only so many coordinates were `told`."""

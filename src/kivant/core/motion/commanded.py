@@ -86,9 +86,10 @@ class Commands(Struct):
     """The rows of a routine: their places, and what each axis is commanded.
 
     ``rests`` holds how long rows rest, s, ``factors`` by how much wished speeds are scaled, each as rows and values,
-    where it matters; ``apart`` rows in which axes move each by itself, ``spun`` and ``straight`` those in which they
-    spin, and in which the tool goes straight; ``spins`` says of each of the two what its axes do. ``lines`` holds the
-    lines of a straight row from stop to stop, ``slowed`` rows near a singular place: how slow, and where.
+    where it matters; ``apart`` rows in which axes move each by itself, ``spun`` those in which they spin, ``straight``
+    and ``placed`` those in which the tool goes to a place, straight or as axes go; ``spins`` says of spins and of
+    straight lines what axes do. ``lines`` holds the lines of a straight row from stop to stop, ``slowed`` rows near a
+    singular place: how slow, and where.
     """
 
     axes: Sequence[AxisTargets]
@@ -98,6 +99,7 @@ class Commands(Struct):
     apart: array[int] = field(default_factory=_wholes)
     spun: array[int] = field(default_factory=_wholes)
     straight: array[int] = field(default_factory=_wholes)
+    placed: array[int] = field(default_factory=_wholes)
     spins: Spins = NO_SPINS
     unreachable: list[RowFault] = field(default_factory=list)
     lines: dict[int, tuple[Line, ...]] = field(default_factory=dict)

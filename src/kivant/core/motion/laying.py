@@ -101,8 +101,8 @@ class Laying(Struct, dict=True):
         """Move the tool to a place; where no positions put it there, that is a fault of the row."""
         to = self._targets(place)
         row = self.move(to, None, speed_factor)
-        if straight and to:
-            self.found.straight.append(row)
+        if to:
+            (self.found.straight if straight else self.found.placed).append(row)
 
     def _targets(self, place: Targets) -> Targets | None:
         key = tuple(place.items())
@@ -123,7 +123,7 @@ class Laying(Struct, dict=True):
         found, places = self.found, self.found.places
         first, entry = len(places), len(places.blocks) - 1
         columns = [axis.keys for axis in found.axes], [
-            found.rests.rows, found.factors.rows, found.apart, found.spun, found.straight,
+            found.rests.rows, found.factors.rows, found.apart, found.spun, found.straight, found.placed,
         ]  # fmt: skip
         before = [[len(column) for column in own] for own in columns]
         inside = places.parent(entry) if self.called else places.entry_path(entry) / "blocks"

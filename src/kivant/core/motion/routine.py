@@ -9,10 +9,12 @@ from functools import partial
 
 from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Machine, Routine, start_of
+from kivant.core.machine.tool import tool_of
 from kivant.core.motion.blocks import Block
 from kivant.core.motion.commanded import AxisTargets, Commands
 from kivant.core.motion.laying import Laying
 from kivant.core.motion.spins import spun
+from kivant.core.motion.whole_turns import TURN, take_shortest_ways
 from kivant.core.path import Path
 
 BLOCKS = Path.of("blocks")
@@ -53,10 +55,11 @@ def _commands(
         from kivant.core.motion.straights import with_straights  # NumPy, where a tool goes straight
 
         found.spins = with_straights(machine, found, checkpoint)
+    elif found.placed and (tool := tool_of(machine)) is not None:
+        with localcontext(prec=EXACT_DIGITS):
+            take_shortest_ways(tool, found, found.placed)
     return found
 
-
-TURN = 360
 
 _SAME = Decimal("1e-9")  # deg: so near to a whole number of turns an axis stands there, and its place was rounded
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from array import array
+from bisect import bisect_left
 from collections.abc import Callable, Sequence
 from decimal import Decimal, localcontext
 from itertools import groupby
@@ -15,11 +16,12 @@ from kivant.core.motion.blocks import Move
 from kivant.core.motion.line_courses import Gone, Lines
 from kivant.core.motion.speed_course import Piece, seconds_of, way_of
 from kivant.core.motion.spins import Commanded, RowError, RowFault, Share, Spins
+from kivant.core.motion.whole_turns import TURN, take_shortest_ways, turn_on
 from kivant.core.path import Path
 from kivant.core.quantity import as_decimal
 
 if TYPE_CHECKING:
-    from kivant.core.motion.commanded import Commands
+    from kivant.core.motion.commanded import AxisTargets, Commands
 
 _GRAIN = Decimal("1e-9")  # of an axis unit, to which the end of a line is told
 _PLACE = Decimal("1e-12")
@@ -35,8 +37,13 @@ def with_straights(machine: Machine, found: Commands, checkpoint: Callable[[], N
     replaced: dict[int, list[Share]] = {axis: [] for axis in tool.axes.values()}
     with localcontext() as context:
         context.prec = EXACT_DIGITS
+        placed = array("q", found.placed)
         for row in found.straight:
             checkpoint()
+            between = placed[: bisect_left(placed, row)]
+            if between:
+                take_shortest_ways(tool, found, between)
+                placed = placed[len(between) :]
             before = found.positions(row)
             try:
                 one = lines.of(cast(Move, found.places.block(row)), before)
@@ -53,8 +60,10 @@ def with_straights(machine: Machine, found: Commands, checkpoint: Callable[[], N
             heads[row], seconds[row] = row, one.seconds
             for axis, own in replaced.items():
                 end = (Decimal(repr(one.ends[axis])).quantize(_GRAIN)).normalize() + 0
-                _aim(found.axes[axis], row, end)
+                _aim(found.axes[axis], row, end, wraps=tool.wraps(axis))
                 own += _shares(row, one, axis, end - as_decimal(before[axis]))
+        if placed:
+            take_shortest_ways(tool, found, placed)
     for axis, own in replaced.items():
         _merge(found.axes[axis], own, set(found.lines))
         shares[axis] = sorted([*shares[axis], *own], key=lambda share: share.row)
@@ -78,11 +87,14 @@ def _shares(row: int, gone: Gone, axis: int, whole: Decimal) -> list[Share]:
     return sorted(found, key=lambda share: share.begin_s)
 
 
-def _aim(axis: Commanded, row: int, end: Decimal) -> None:
-    """Make a position the absolute target of an axis in a row."""
-    index = axis.keys.index(2 * row) if 2 * row in axis.keys else -1
-    if index >= 0:
+def _aim(axis: AxisTargets, row: int, end: Decimal, *, wraps: bool) -> None:
+    """Make a position the absolute target of an axis in a row; where it wraps, all that follow go on from there."""
+    index = bisect_left(axis.keys, 2 * row)
+    if index < len(axis.keys) and axis.keys[index] == 2 * row:
+        turns = round((end - Decimal(axis.values[index])) / TURN)
         axis.values[index] = end
+        if wraps and turns:
+            turn_on(axis, row, turns)
 
 
 def _merge(axis: Commanded, shares: Sequence[Share], rows: set[int]) -> None:
