@@ -9,6 +9,7 @@ import numpy as np
 
 from kivant.core.machine.tool import Tool
 from kivant.core.motion.segment import Reals
+from kivant.core.motion.whole_turns import TURN, turns_to
 
 _FINE, _PASSES = 512, 3  # places at which it is found where more of them are needed, and how often
 _BESIDE, _TURNED = 2e-5, 0.5  # of the line, and of an axis unit: at which slopes and bends are taken at the most
@@ -18,8 +19,6 @@ _BOTH_ENDS = ((0.0, _WITHIN), (1.0 - _WITHIN, 1.0))
 _FREE = 0.01  # deg so near to an end: where more lies between, any position is one for that end
 _LEAP = 45.0  # deg: an axis that turns farther within a stretch that can be cut out all but leaps there
 _LOOKS = 17  # at the tool while axes turn in place
-_HALF = 180.0  # of a turn, deg
-_TURNS = (0.0, 2 * _HALF, -2 * _HALF)  # as far from where an axis is, it is at the same place
 _NEAR = 1e-6  # deg, to a limit: within it
 _AS_LONG = 2.0  # deg: ways of which neither is the shorter one
 _STILL = 1e-9  # of an axis unit: less is no way
@@ -81,7 +80,10 @@ class Line:
         begin = list(self.begin)
         for axis, at in zip(self.axes, self._positions.T, strict=True):
             if self.tool.turns(axis) and abs(at[0] - now[axis]) > _FREE:
-                begin[axis] += _way_round(at, now[axis], *self.tool.limits(axis))
+                low, high = self.tool.limits(axis)
+                first = float(at[0])
+                room = low + first - float(at.min()) - _NEAR, high + first - float(at.max()) + _NEAR
+                begin[axis] += TURN * turns_to(first, now[axis], *room, _AS_LONG)
         found = self if begin == self.begin else Line(self.tool, begin, self.target.tolist())
         self.tool.refuse_beyond(self._place(self._fine), found._positions)
         return found
@@ -168,7 +170,7 @@ class Line:
         """Return how far the axis that turns farthest goes from some shares of the line to others, deg."""
         turning = [self.tool.turns(axis) for axis in self.axes]
         ways = (self.at(high) - self.at(low))[:, turning]
-        return np.asarray(np.abs((ways + _HALF) % (2 * _HALF) - _HALF).max(axis=1, initial=0.0))
+        return np.asarray(np.abs((ways + TURN / 2) % TURN - TURN / 2).max(axis=1, initial=0.0))
 
     def parts(self, cuts: Sequence[tuple[float, float]]) -> tuple[Line, ...]:
         """Return the lines that are left of it where some is cut out: from one share to another, in ascending order."""
@@ -198,12 +200,3 @@ class Line:
         """Return about how far an axis, if it is off by a way, moves the tool from where the line begins."""
         moved = [position + way * (k == axis) for k, position in enumerate(self.begin)]
         return math.dist(self.tool.place(moved), self.tool.place(self.begin))
-
-
-def _way_round(at: Reals, now: float, low: float, high: float) -> float:
-    """Return how far from positions, deg, an axis is to be at those places, so that it turns there the best way."""
-    ways = {turn: abs(float(at[0]) + turn - now) for turn in _TURNS}
-    within = [turn for turn in _TURNS if low - _NEAR <= at.min() + turn and at.max() + turn <= high + _NEAR] or [0.0]
-    shortest = min(ways[turn] for turn in within)
-    ends = {turn: float(at[0]) + turn for turn in within if ways[turn] <= shortest + _AS_LONG}
-    return min(ends, key=lambda turn: abs(ends[turn]) - (ends[turn] > 0))

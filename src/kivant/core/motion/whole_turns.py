@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from bisect import bisect_left
 from collections.abc import Sequence
 from decimal import Decimal
@@ -47,14 +46,14 @@ def turn_on(targets: AxisTargets, row: int, turns: int) -> None:
         targets.values[at] += Decimal(TURN * turns)
 
 
-def turns_to(position: float, here: float, low: float, high: float) -> int:
+def turns_to(position: float, here: float, low: float, high: float, same: float = _SAME) -> int:
     """Return how many whole turns beside a position, deg, an axis reaches first from where it is, within its limits.
 
-    Of two that are as far away, it is the one nearer to 0; none, if no other lies within the limits.
+    Of two that are as far away, to so many degrees, it is the one nearer to 0; none, if all lie beyond the limits.
     """
     middle = round((here - position) / TURN)
-    own: dict[int, float] = {turns: position + TURN * turns for turns in {0, *range(middle - 1, middle + 2)}}
-    within = {turns: at for turns, at in own.items() if not turns or low <= at <= high}
-    least = min(abs(at - here) for at in within.values()) + _SAME
+    own: dict[int, float] = {turns: position + TURN * turns for turns in range(middle - 1, middle + 2)}
+    within = {turns: at for turns, at in own.items() if low <= at <= high} or {0: position}
+    least = min(abs(at - here) for at in within.values()) + same
     ends = {turns: at for turns, at in within.items() if abs(at - here) <= least}
-    return min(ends, key=lambda turns: abs(ends[turns]) - _SAME * math.copysign(1, ends[turns]))
+    return min(ends, key=lambda turns: abs(ends[turns]) - same / 2 * (ends[turns] > 0))
