@@ -29,7 +29,7 @@ _BESIDE = 0.3  # of the tolerance: what standing where an axis turns round may t
 _GRAIN = 1e-9  # of an axis unit: a shorter way is none
 _SIDE = 1e-4  # of an axis unit: an axis that is farther away is on another side
 _END = 1e-6  # of a line: an axis that turns round nearer to its ends does so before or after it
-_CUTS = (0.01, 0.1, 0.5)  # of the tolerance: so much of a line is left out where an axis would all but leap there
+_CUTS = (0.01, 0.5)  # of the tolerance: so much of a line is left out where an axis would all but leap there
 _LEAST = 1e-12  # mm: a line that is shorter is none
 _WORTH = 0.99  # of the time that a line takes: if it takes less, more of it is left out
 
@@ -102,10 +102,12 @@ class Lines:
 
         Where one leaps however narrow the cut is, the line as it is would take hours.
         """
-        wide = [part * tolerance / line.length for part in _CUTS]
-        leaps = line.leaps(wide[-1])
-        whole = [] if leaps and line.leaps(wide[0]) else [(line,)]
-        return whole + [line.parts(_cuts(leaps, own)) for own in wide if leaps]
+        narrow, wide = (part * tolerance / line.length for part in _CUTS)
+        leaps = line.leaps(wide)
+        if not leaps:
+            return [(line,)]
+        sharp = line.leaps(narrow)
+        return [line.parts(_cuts(sharp, narrow)) if sharp else (line,), line.parts(_cuts(leaps, wide))]
 
     def _along(self, line: Line, parts: Sequence[Line], factor: float, tolerance: float) -> Gone:
         """Return how axes go along the parts of a line, with a stop wherever one has to take up its play."""
