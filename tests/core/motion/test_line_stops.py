@@ -12,7 +12,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from kivant.core.findings.checks import all_findings
-from kivant.core.geometry import TwoLink
+from kivant.core.geometry import Cylindrical, CylindricalAxes, TwoLink
 from kivant.core.machine import Machine, Move
 from kivant.core.machine.parts import Calibration
 from kivant.core.motion.remainder import remainder
@@ -117,6 +117,11 @@ class Centre(unittest.TestCase):
                     self.assert_kept(made)
         with self.assertRaisesRegex(PlanError, "would need Shoulder at -?180 deg, beyond its limits"):
             plan(there(column(min=D(-90), max=D(90)), 0, 40, to(-40, 0)))
+        split = column(min=D(30), max=D(330))  # both ends lie within, and the way does not
+        flat = Cylindrical(axes=CylindricalAxes(turn="Shoulder", reach="Reach"))  # without a lift
+        for built in (split, replace(split, axes=split.axes[:2], geometry=flat)):
+            with self.assertRaisesRegex(PlanError, "would need Shoulder at 29.* deg, beyond its limits"):
+                plan(there(built, 90, 40, to(20, -40)))
 
     def test_an_arm_folds_turns_and_unfolds(self):
         """Both links are of one length: folded, the tool is at the shoulder. The shapes of ramps are all four."""

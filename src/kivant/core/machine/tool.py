@@ -44,6 +44,7 @@ class Tool:
             if name is not None:
                 self.axes[role.key] = names.index(name)
         self._machine = machine
+        # Axes, by their places, of which a whole turn leaves the tool where it is.
         self.turning = {self.axes[role.key] for role in self.kind.roles if role.turns and role.key in self.axes}
 
     @property
@@ -100,7 +101,7 @@ class Tool:
             if role == "z" and "z" not in place:
                 continue
             axis = self._machine.axes[index]
-            value = _within(axis, found[role], turns=self.turns(index))
+            value = _within(found[role], *self.limits(index), turns=index in self.turning)
             if value is None:
                 position = f"{found[role]:.5g} {axis.unit}"
                 raise self._unreachable(wanted, f"would need {axis.name} at {position}, beyond its limits", len(place))
@@ -135,7 +136,7 @@ class Tool:
         columns = []
         for index, role in sorted((index, role) for role, index in self.axes.items()):
             at = found[role]
-            if self.turns(index):
+            if index in self.turning:
                 at = np.unwrap(at, period=_TURN)
                 at = at + _TURN * np.round((begin[index] - at[0]) / _TURN)
             columns.append(at)
@@ -155,16 +156,13 @@ class Tool:
             for row, position in enumerate(at):
                 if not low - _SAME <= position <= high + _SAME:
                     why = f"would need {axis.name} at {position:.5g} {axis.unit}, beyond its limits"
-                    raise self._unreachable(tuple(places[row].tolist()), why)
+                    at_row = dict(zip(self.coordinates, places[row].tolist(), strict=True))
+                    raise self._unreachable(tuple(at_row.get(name, 0.0) for name in self.kind.coordinates), why)
 
     def limits(self, axis: int) -> tuple[float, float]:
         """Return the least and the greatest position of an axis, by its place in the machine; infinite without one."""
         own = self._machine.axes[axis].limits
         return -math.inf if own.min is None else float(own.min), math.inf if own.max is None else float(own.max)
-
-    def turns(self, axis: int) -> bool:
-        """Return whether a whole turn of an axis, by its place in the machine, leaves the tool where it is."""
-        return axis in self.turning
 
     def _unreachable(self, wanted: Place, why: str, told: int | None = None) -> UnreachableError:
         """Return why the tool cannot be at a place, of which only so many coordinates were `told`."""
@@ -221,10 +219,8 @@ def kind_of(machine: Machine) -> GeometryKind | None:
     return geometry_kind(machine.geometry) if machine.geometry is not None else None
 
 
-def _within(axis: Axis, value: float, *, turns: bool) -> float | None:
-    """Return a position within an axis's limits, of one that turns a whole number of turns away; None if none is."""
-    low = -math.inf if axis.limits.min is None else float(axis.limits.min)
-    high = math.inf if axis.limits.max is None else float(axis.limits.max)
+def _within(value: float, low: float, high: float, *, turns: bool) -> float | None:
+    """Return a position within limits, of an axis that turns a whole number of turns away; None if none is."""
     whole = [0]
     if turns:
         least = math.ceil((low - value) / _TURN - _SAME) if math.isfinite(low) else -1

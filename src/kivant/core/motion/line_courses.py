@@ -19,7 +19,7 @@ from kivant.core.motion.line_limits import line_limits
 from kivant.core.motion.line_stops import LineJoiner, TakeUp
 from kivant.core.motion.speed_course import Course, Pace
 from kivant.core.motion.spins import RowError
-from kivant.core.motion.straight import TOLERANCE_MM, LineError, Straight, refuse_off, straight
+from kivant.core.motion.straight import TOLERANCE_MM, LineError, Straight, off_line, straight
 from kivant.core.motion.tool_line import Line
 from kivant.core.motion.turns import TurnError, stand_at_turns
 from kivant.core.path import Path
@@ -146,7 +146,9 @@ class Lines:
         for part, one in zip(parts, found, strict=True):
             ways = _ways(now, part)
             if ways:
-                refuse_off(line, line.off(now, ways), tolerance)
+                off = line.off(now, ways)
+                if off > tolerance:
+                    raise off_line(line, off, tolerance)
                 turned.append((np.array(self._tool.place(now)) + part.start) / 2)
             joiner.turn(ways)
             joiner.go(one.seconds, one.courses)

@@ -35,9 +35,7 @@ class LineJoiner:
 
     def go(self, seconds: float, courses: Mapping[int, Course]) -> None:
         """Go along a part of the line; what turns round since the part before takes up its play first."""
-        own = {
-            axis: _one_way(course) if self._paces[axis].play else course for axis, course in courses.items()
-        }  # between stops, an axis with play goes one way
+        own = {axis: _one_way(course) if self._paces[axis].play else course for axis, course in courses.items()}
         senses = {axis: _sense(course) for axis, course in own.items()}
         if self.seconds:
             self._stand(self._gap_s)
@@ -79,9 +77,14 @@ class LineJoiner:
                 course.append(Piece(0, left))
 
 
+def _way(course: Course) -> float:
+    """Return how far a course leads, with sign."""
+    return math.fsum(piece.sense * piece.way_after(piece.seconds) for piece in course)
+
+
 def _sense(course: Course) -> int:
-    """Return in which sense a course goes that goes one way; 0 for none."""
-    way = math.fsum(piece.sense * piece.way_after(piece.seconds) for piece in course)
+    """Return in which sense a course leads; 0 for none."""
+    way = _way(course)
     return 0 if abs(way) <= _GRAIN else 1 if way > 0 else -1
 
 
@@ -90,7 +93,7 @@ def _one_way(course: Course) -> Course:
 
     It is slowed down for that, so that it goes as far.
     """
-    way = math.fsum(piece.sense * piece.way_after(piece.seconds) for piece in course)
+    way = _way(course)
     kept = [piece if piece.sense * way > 0 else Piece(0, piece.seconds) for piece in course]
     gone = way_of(kept)
     share = abs(way) / gone if gone else 1.0

@@ -75,8 +75,8 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
             best = seconds, cubics.slower(slower), ceilings, share
         if off <= close and slower <= _ENOUGH:
             break
-    refuse_off(line, 0.0 if best else off, tolerance)
-    assert best is not None
+    if best is None:
+        raise off_line(line, off, tolerance)
     _seconds, cubics, ceilings, share = best
     if not np.isfinite(limits.jerk).any():  # where it is, accelerations go on from each to the next
         cubics = _kept(line, fewer(line, cubics, limits, factor, close), limits, factor)
@@ -90,17 +90,9 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
     )  # fmt: skip
 
 
-def refuse_off(line: Line, off: float, tolerance: float) -> None:
-    """Refuse what brings a tool farther off its line than a tolerance allows.
-
-    Raises
-    ------
-    LineError
-        If it does.
-    """
-    if off > tolerance:
-        message = f"The tool would be {off:.2g} {line.tool.unit} off this line, more than {tolerance:g}."
-        raise LineError(message)
+def off_line(line: Line, off: float, tolerance: float) -> LineError:
+    """Return why a tool cannot be brought so far off its line."""
+    return LineError(f"The tool would be {off:.2g} {line.tool.unit} off this line, more than {tolerance:g}.")
 
 
 def cubics_along(line: Line, limits: LineLimits, factor: float) -> Cubics:

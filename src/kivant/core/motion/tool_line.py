@@ -79,7 +79,7 @@ class Line:
         """
         begin = list(self.begin)
         for axis, at in zip(self.axes, self._positions.T, strict=True):
-            if self.tool.turns(axis) and abs(at[0] - now[axis]) > _FREE:
+            if axis in self.tool.turning and abs(at[0] - now[axis]) > _FREE:
                 low, high = self.tool.limits(axis)
                 first = float(at[0])
                 room = low + first - float(at.min()) - _NEAR, high + first - float(at.max()) + _NEAR
@@ -168,7 +168,7 @@ class Line:
 
     def _turned(self, low: Reals, high: Reals) -> Reals:
         """Return how far the axis that turns farthest goes from some shares of the line to others, deg."""
-        turning = [self.tool.turns(axis) for axis in self.axes]
+        turning = [axis in self.tool.turning for axis in self.axes]
         ways = (self.at(high) - self.at(low))[:, turning]
         return np.asarray(np.abs((ways + TURN / 2) % TURN - TURN / 2).max(axis=1, initial=0.0))
 
