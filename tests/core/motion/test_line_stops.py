@@ -81,6 +81,17 @@ class Centre(unittest.TestCase):
         self.assertAlmostEqual(first.duration, REACH_S + 90 / 180 + 180 / 720, delta=0.02)
         slow = plan(there(column(**ANYWHERE), 0, 40, to(-40, 0, speed_factor=0.5)))
         self.assertAlmostEqual(slow.axis("Shoulder").peak_speed, 90.0, places=6)
+        for turn in (
+            {"start_speed": 60.0},
+            {"avoid": ((100.0, 300.0),)},
+            {"avoid": ((20.0, 90.0),), "start_speed": 9.0},
+        ):
+            built = column(**ANYWHERE, **turn)
+            moves = Move(to={"Reach": D(0)}), Move(to={"Shoulder": D(180)}), Move(to={"Reach": D(40)})
+            with self.subTest(turn=turn):
+                one, three = (plan(there(built, 0, 40, *blocks)) for blocks in ((to(-40, 0),), moves))
+                self.assertAlmostEqual(one.duration, three.duration, delta=0.02)
+                self.assertEqual(one.axis("Shoulder").peak_speed, three.axis("Shoulder").peak_speed)
         found = {f.code: f.message for f in all_findings(across.machine)}
         self.assertIn(
             "On this line the tool stops, near x 0, y 0, z 0 mm: an axis has to go far there", found["singular"]

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 
 from kivant.core.errors import KivantError
 from kivant.core.findings.checks import all_findings, remedy_of
+from kivant.core.geometry import CrossedBelts, SumAxes
 from kivant.core.machine import Block, Each, Machine, Move, Repeat, Spin
 from kivant.core.machine.check import checked
 from kivant.core.machine.parts import Calibration
@@ -26,7 +27,7 @@ from kivant.core.program.stretching import stretched
 from kivant.core.travel.play import play_of
 from tests.board.played import played
 from tests.core.test_geometry import arm, column, tool, with_tool
-from tests.machines import screw_axis, through_play
+from tests.machines import limits, machine, screw_axis, through_play
 
 D = Decimal
 
@@ -111,6 +112,55 @@ class Straight(unittest.TestCase):
                 self.assertLess(float(np.percentile(most, 99.9)), 1.005)  # where a turn is beside a limit, 1 is passed
                 if case % 4 < 2:
                     self.assertGreater(float(np.percentile(most, 5)), 0.93)
+
+    def test_where_all_axes_go_evenly_a_line_is_gone_as_a_move_is(self):
+        """Crossed belts go straight either way: with start speeds, bands that are avoided, and all shapes of ramps."""
+        random = np.random.default_rng(27)
+        for case in range(40):
+            shape = ({}, {"shape": "torque", "acceleration": 1e4}, {"shape": "none"}, {"deceleration": 99.0})[case % 4]
+            axes = []
+            for k, name in enumerate("AB"):
+                own = screw_axis(name, 4 * k, driver={"supply_v": 24.0, "current_a": 1.0})
+                edges = np.sort(random.uniform(4, 70, 4)).round(1)
+                bands = tuple(map(tuple, edges.reshape(2, 2).tolist())) if case % 3 and edges[2] < 40 else None
+                start = float(random.choice([0, 2, 9]))
+                axes.append(replace(own, limits=replace(limits(60, 300, start=start), avoid=bands, **shape)))
+            x, y = (D(f"{value:.2f}") for value in random.uniform(-40, 40, 2))
+            moves = [Move(tool={"x": x, "y": y}, straight=straight) for straight in (None, True)]
+            belts = CrossedBelts(axes=SumAxes(a="A", b="B"))
+            found = [plan(replace(machine(*axes, blocks=(move,)), geometry=belts)) for move in moves]
+            with self.subTest(case=case):
+                self.assertAlmostEqual(found[1].duration / found[0].duration, 1.0, delta=1e-3)
+                for bent, straight in zip(*(made.axes for made in found), strict=True):
+                    self.assertAlmostEqual(straight.peak_speed, bent.peak_speed, delta=0.02 * bent.peak_speed)
+
+    def test_axes_pass_through_bands_that_they_avoid(self):
+        """Bands around the speed at which an axis of random lines, gone slowly, goes for most of the time."""
+        random, stayed, passed = np.random.default_rng(28), 0.0, 0.0
+        for case in range(24):
+            built, _tolerance = random_line(random, case)
+            there, line = built.routines[0].blocks
+            slow = replace(built.routines[0], blocks=(there, replace(line, speed_factor=0.2)))
+            built = replace(built, routines=(slow,))
+            made = plan(built)
+            times, _at, _place = self.looked_at(built, made, 1)
+            index = int(np.argmax([np.abs(axis.ideal(times[[0, -1]]) @ (1, -1)) for axis in made.axes[:2]]))
+            usual = float(np.median(np.abs(made.axes[index].train.speed(times)))) / float(
+                made.axes[index].steps_per_unit
+            )
+            axes, low, high = list(built.axes), 0.8 * usual, 1.3 * usual
+            axes[index] = replace(axes[index], limits=replace(axes[index].limits, avoid=((low, high),)))
+            other = plan(replace(built, axes=tuple(axes)))
+            within = []
+            for one in (made, other):
+                times, _at, _place = self.looked_at(built, one, 1)
+                speeds = np.abs(one.axes[index].train.speed(times)) / float(one.axes[index].steps_per_unit)
+                inside = (speeds > 1.01 * low) & (speeds < 0.99 * high)
+                within.append(float(inside.mean() * (times[-1] - times[0])))
+            with self.subTest(case=case):
+                self.assertLess(within[1], 0.1 * within[0])
+            stayed, passed = stayed + within[0], passed + within[1]
+        self.assertLess(passed, 0.02 * stayed)
 
     def test_where_an_axis_turns_round_its_driver_has_the_time_it_needs(self):
         """The elbow turns round some millionths of a step beyond one: without that step, or it is refused."""

@@ -64,12 +64,15 @@ class Cubics(NamedTuple):
         first, last = self.rates()
         return (last - first) / self.times[:, None]
 
-    def greatest_speeds(self) -> Reals:
-        """Return the greatest speed of each cubic, in either sense, shape (cubics, axes)."""
+    def turning_speeds(self) -> Reals:
+        """Return the speed of each cubic, in either sense, where it is greatest or least, shape (cubics, axes)."""
         rate, jerk = self.rates()[0], self.jerks()
         when = np.clip(-rate / np.where(jerk == 0, np.inf, jerk), 0.0, self.times[:, None])
-        peak = self.begin + when * (rate + when * jerk / 2)
-        return np.asarray(np.maximum(np.abs(peak), np.maximum(np.abs(self.begin), np.abs(self.end))))
+        return np.asarray(np.abs(self.begin + when * (rate + when * jerk / 2)))
+
+    def greatest_speeds(self) -> Reals:
+        """Return the greatest speed of each cubic, in either sense, shape (cubics, axes)."""
+        return np.asarray(np.maximum(self.turning_speeds(), np.maximum(np.abs(self.begin), np.abs(self.end))))
 
 
 def course_along(cubics: Cubics, axis: int) -> Course:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from kivant.core.motion.cubic_course import Cubics
 from kivant.core.motion.line_limits import LineLimits
@@ -14,7 +15,7 @@ from kivant.core.motion.tool_pace import tool_motion
 
 _LOOKS = np.linspace(0.0, 1.0, 5)  # of the time of a cubic, at which the tool is looked at
 _HALVINGS = 4
-_SAME = 1.0005  # times as slow: what fewer cubics may take
+_SAME = 1.0005  # times as slow, or beside the edge of a band: what fewer cubics may be
 _BESIDE, _LEAST_S = 1e-3, 1e-6  # of the time of a cubic, and s: how far instants beside one are from it
 
 
@@ -55,6 +56,17 @@ def excesses(cubics: Cubics, tool: ToolMotion, limits: LineLimits, factor: float
     return np.asarray(np.maximum(np.max(found, axis=0), 1.0))
 
 
+def keep_outside(cubics: Cubics, limits: LineLimits) -> NDArray[np.bool_]:
+    """Return which cubics keep each axis below, or above, every band of speed that it avoids."""
+    speeds = np.stack((np.abs(cubics.begin), cubics.turning_speeds(), np.abs(cubics.end)))
+    found = np.ones(len(cubics.times), np.bool_)
+    for axis, bands in enumerate(limits.avoid):
+        own = speeds[:, :, axis]
+        for low, high in bands:
+            found &= (own <= low * _SAME).all(axis=0) | (own * _SAME >= high).all(axis=0)
+    return found
+
+
 def fewer(line: Line, cubics: Cubics, limits: LineLimits, factor: float, tolerance: float) -> Cubics:
     """Return fewer cubics, where one in the place of two keeps to the limits and to the tolerance, too."""
     for _ in range(_HALVINGS):
@@ -66,6 +78,7 @@ def fewer(line: Line, cubics: Cubics, limits: LineLimits, factor: float, toleran
             joined = cubics.joined(inner)
             tool = motion_along(line, joined)
             good = (offs(line, tool.places) <= tolerance) & (excesses(joined, tool, limits, factor) <= _SAME)
+            good &= keep_outside(joined, limits)
             cubics = cubics.with_joined(inner[good])
         if len(cubics.times) == before:
             break

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -15,7 +16,12 @@ from kivant.core.motion.segment import Reals
 from kivant.core.motor.pulling import pulls_of
 from kivant.core.travel.conversion import steps_per_unit
 
+_STILL = 1e-6  # of the speed of an axis: at less, it stands
+_TINY = 1e-300
 _LEAST = 1e-9  # of what a motor that cannot move its load can accelerate: the plan says so
+
+
+Bands = Sequence[Sequence[float]]
 
 
 class Pulled(NamedTuple):
@@ -29,15 +35,18 @@ class Pulled(NamedTuple):
 class LineLimits(NamedTuple):
     """Limits of the axes of a tool, arrays of shape (axes,), and of the tool; infinite where there is none.
 
-    ``pulled`` is, for each axis that follows its torque, what it has in the weaker of both directions.
+    ``pulled`` is, for each axis that follows its torque, what it has in the weaker of both directions, and ``avoid``
+    are the bands of speed in which axes are never to stay.
     """
 
     speed: Reals
     pulse_rate: Reals
     acceleration: Reals
     deceleration: Reals
+    start_speed: Reals
     jerk: Reals
     pulled: tuple[Pulled | None, ...]
+    avoid: tuple[Bands, ...]
     tool_speed: float
     tool_acceleration: float
 
@@ -54,6 +63,30 @@ class LineLimits(NamedTuple):
                 up[..., k] = np.minimum(up[..., k], np.interp(speeds[..., k], pulled.speeds, pulled.up))
                 down[..., k] = np.minimum(down[..., k], np.interp(speeds[..., k], pulled.speeds, pulled.down))
         return up, down
+
+    def jump(self, slopes: Reals, rate: float) -> float:
+        """Return which rate may be jumped to from rest, or from to it, at a place where a line may be gone at a rate.
+
+        `slopes` are those of the axes there. Where accelerations change gently, none may.
+        """
+        if np.isfinite(self.jerk).any():
+            return 0.0
+        ways = np.abs(slopes)
+        moved = ways * rate > _STILL * self.speed
+        return float((self.start_speed[moved] / ways[moved]).min(initial=rate))
+
+    def outside_bands(self, slopes: Reals, rates: Reals) -> Reals:
+        """Return the rates at places of a line, each lowered to the edge of any band in which it would keep an axis.
+
+        `slopes` are those of the axes there, shape (places, axes).
+        """
+        ways = np.maximum(np.abs(slopes), _TINY)
+        bands = [(ways[:, axis], band) for axis, own in enumerate(self.avoid) for band in own]
+        for _ in bands:  # at the edge of one band, another axis may be within its own
+            for way, (low, high) in bands:
+                speeds = way * rates
+                rates = np.where((speeds > low) & (speeds < high), low / way, rates)
+        return rates
 
     def without(self, limit: Literal["speed", "acceleration", "pulse rate", "jerk"], axis: int | None) -> LineLimits:
         """Return the limits without one of an axis, by its place among them, or without one of the tool (None)."""
@@ -72,12 +105,13 @@ def line_limits(machine: Machine, tool: Tool) -> LineLimits:
     axes = [machine.axes[axis] for axis in sorted(tool.axes.values())]
     rates = [rates_of(machine, axis) for axis in axes]
     ratios = np.array([float(steps_per_unit(axis)) for axis in axes])
-    speed, pulses, up, down, jerk = (
+    speed, pulses, up, down, start, jerk = (
         np.array([getattr(rate, key) for rate in rates]) / ratios
-        for key in ("speed", "pulse_rate", "acceleration", "deceleration", "jerk")
+        for key in ("speed", "pulse_rate", "acceleration", "deceleration", "start_speed", "jerk")
     )
     pulled = tuple(_pulled(machine, axis) if shape_of(axis.limits) == "torque" else None for axis in axes)
-    return LineLimits(speed, pulses, up, down, jerk, pulled, *tool.bounds)
+    avoid = tuple(axis.limits.avoid or () for axis in axes)
+    return LineLimits(speed, pulses, up, down, start, jerk, pulled, avoid, *tool.bounds)
 
 
 def _pulled(machine: Machine, axis: Axis) -> Pulled:

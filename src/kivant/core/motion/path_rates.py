@@ -15,6 +15,7 @@ of Optimal Processes*, Wiley, 1962 (why the extremes are fastest); R. Bellman, *
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -33,8 +34,11 @@ class Strips(NamedTuple):
     high: Reals
 
 
-def greatest_rates(share: Reals, most: Reals, strips: Strips) -> tuple[Reals, Reals]:
-    """Return the rates at each place, from rest to rest, and those that speeds and bends alone allow, shape (places,).
+def greatest_rates(
+    share: Reals, most: Reals, strips: Strips, jumps: tuple[float, float] = (0.0, 0.0),
+    lowered: Callable[[Reals], Reals] = lambda rates: rates,
+) -> tuple[Reals, Reals]:  # fmt: skip
+    """Return the rates at each place, and those that speeds and bends alone allow, shape (places,).
 
     Parameters
     ----------
@@ -44,6 +48,10 @@ def greatest_rates(share: Reals, most: Reals, strips: Strips) -> tuple[Reals, Re
         The greatest rates by limits of speed, 1/s.
     strips : Strips
         Limits of acceleration.
+    jumps : two floats, optional
+        The rates that may be jumped to at the beginning, and from at the end; rest if not told.
+    lowered : callable, optional
+        Returns what else leaves of the rates that speeds and bends allow.
     """
     slopes = np.where(strips.slopes < 0, -1.0, 1.0) * np.maximum(np.abs(strips.slopes), _TINY)
     bend = strips.bends / slopes
@@ -53,12 +61,12 @@ def greatest_rates(share: Reals, most: Reals, strips: Strips) -> tuple[Reals, Re
     own = np.append(_ceilings(low, high, bend, 0.5 / ways), np.inf)
     ceilings = np.minimum(most**2, own)
     back = _kept(low, bend, 0.5 / ways)
-    squares = ceilings.tolist()
-    squares[-1] = 0.0
+    squares = (lowered(np.sqrt(ceilings)) ** 2).tolist()
+    squares[-1] = min(squares[-1], jumps[1] ** 2)
     for place, (fixed, gain) in reversed(list(enumerate(zip(*(column.tolist() for column in back), strict=True)))):
         after = squares[place + 1]
         squares[place] = min(squares[place], *(a + b * after for a, b in zip(fixed, gain, strict=True)))
-    squares[0] = 0.0
+    squares[0] = min(squares[0], jumps[0] ** 2)
     ahead = (2 * ways * high).tolist(), (1 - 2 * ways * bend).tolist()
     for place, (fixed, gain) in enumerate(zip(*ahead, strict=True)):
         now = squares[place]

@@ -141,6 +141,7 @@ class Pace:
     def go(self, sense: int, way: float, factor: float = 1.0) -> Course:
         """Return how the axis goes a way in a sense, from rest to rest, if its wished speed is scaled by a factor."""
         most = min(self.ceiling(sense)[0], factor * self.limits.speed)
+        most = next((low for low, high in self.limits.avoid or () if low < most < high), most)
 
         def ramps(peak: float) -> tuple[Course, Course]:
             first = self.start(peak)

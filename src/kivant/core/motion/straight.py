@@ -7,6 +7,7 @@ of time that has its positions and speeds at both; all of it is slowed down for 
 
 from __future__ import annotations
 
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -115,7 +116,8 @@ def _laid(line: Line, limits: LineLimits, factor: float, count: int) -> tuple[Cu
     most = np.minimum(most, factor * limits.tool_speed / length)
     rates = limits.rates(np.abs(slopes) * most[:, None])
     strips = strips_of(np.diff(share), slopes, bends, rates, (length, limits.tool_acceleration))
-    found, ceilings = greatest_rates(share, most, strips)
+    jumps = limits.jump(slopes[0], float(most[0])), limits.jump(slopes[-1], float(most[-1]))
+    found, ceilings = greatest_rates(share, most, strips, jumps, partial(limits.outside_bands, slopes))
     times = 2 * np.diff(share) / np.maximum(found[1:] + found[:-1], _TINY)
     if np.isfinite(limits.jerk).any():
         return _spread(line, limits, factor, (share, found, times)), ceilings, share
