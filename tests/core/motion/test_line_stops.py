@@ -72,6 +72,9 @@ class Centre(unittest.TestCase):
             with self.subTest(x=x, y=y):
                 made = plan(there(column(**ANYWHERE), *begin, to(0, 0), to(x, y)))
                 self.assertAlmostEqual(made.duration, 2 * way_s, delta=0.02)
+        for rounded in (5e-15, -1e-9):  # as a script reckons 40 sin 180 deg
+            there_and_back = plan(there(column(**ANYWHERE), 0, 40, to(rounded, rounded), to(40, 0)))
+            self.assertAlmostEqual(there_and_back.duration, 2 * REACH_S, delta=0.02)
         across = plan(there(column(**ANYWHERE), 0, 40, to(-40, 0), to(40, 0)))
         self.assert_kept(across, rows=(0, 1))
         self.assertAlmostEqual(across.duration, 2 * (2 * REACH_S + TURN_S), delta=0.05)
@@ -184,6 +187,28 @@ class Centre(unittest.TestCase):
                 self.assertEqual([axis.final_steps for axis in again.axes], [axis.final_steps for axis in made.axes])
                 self.assertLess(again.duration, made.duration - at + 0.6)
                 self.assert_kept(again)
+
+    def test_what_is_stopped_near_the_centre_goes_on_the_way_round_it_was_going(self):
+        """Axes stand beside their line by some steps, on the other side of the centre."""
+        across = plan(there(column(**ANYWHERE), 0, 40, to(-40, 0)))
+        wide = replace(arm().axes[1], limits=replace(arm().axes[1].limits, **ANYWHERE))
+        folded = replace(
+            arm(), axes=(column(min=D(-154), max=D(188)).axes[0], wide, arm().axes[2]),
+            geometry=TwoLink(axes=ARM, lengths_mm=(100.0, 100.0)),
+        )  # fmt: skip
+        past = plan(there(folded, 108.130241686, -149.474663432, to(-45.701693, -30.126599, speed_factor=0.5)))
+        for made, at, beside in ((across, REACH_S + TURN_S / 2, -3), (past, 0.33, 0)):
+            counts = [int(axis.train.steps_at(np.array([at]))[0]) for axis in made.axes]
+            counts[1] += beside
+            rest = remainder(made, at, counts)
+            assert rest is not None
+            again = plan(made.machine, rest)
+            with self.subTest(at=at):
+                self.assertEqual(len(rest.blocks), 2, "back onto the line first")
+                self.assertEqual([axis.start_steps for axis in again.axes], counts)
+                self.assertEqual([axis.final_steps for axis in again.axes], [axis.final_steps for axis in made.axes])
+                self.assert_kept(again, rows=(1,))
+                self.assertLess(again.duration, made.duration - at + 1.5 * TURN_S)
 
 
 if __name__ == "__main__":

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from decimal import localcontext
+from collections.abc import Callable, Iterator, Sequence
+from decimal import Decimal, localcontext
 from fractions import Fraction
 from typing import Any
 
@@ -16,8 +16,12 @@ from kivant.core.motion.blocks import Block, Each, Move, Pause, Spin
 from kivant.core.motion.blocks.kind import Targets
 from kivant.core.motion.plan import Plan
 from kivant.core.motion.routine import commands
+from kivant.core.motion.tool_line import Line
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.conversion import nearest_step
+
+_OTHER = 1.0  # of an axis unit: an end that is farther away is another one
+_DIGITS = 9  # of where axes are on a line
 
 
 def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | None:
@@ -46,6 +50,7 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
     rest = [block.block for block in plan.blocks[row + 1 :]]
     begun, here = first.begin_s < played_s, before
     head: Block = first.block
+    heads = [head]
     if begun and not isinstance(head, Pause):
         # On a spin or a line of the tool an axis may turn round, and be beyond both of its ends.
         turns = isinstance(head, Spin) or bool(getattr(head, "straight", None))
@@ -56,8 +61,32 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
     if begun:
         left_s = first.end_s - played_s
         ends = {name: as_decimal(b) for name, a, b in zip(names, before, after, strict=True) if a != b}
-        head = _HEADS[type(head)](head, left_s, ends, _wrapping(plan), start)
-    return Routine(name=plan.routine.name, start=start or None, blocks=(head, *rest))
+        heads = [_HEADS[type(head)](head, left_s, ends, _wrapping(plan), start)]
+        if row in commanded.lines:
+            left = replace(plan.routine, start=start, blocks=(head,))
+            heads = [*_onto(plan, commanded.lines[row], played_s, left, after), head]
+    return Routine(name=plan.routine.name, start=start or None, blocks=(*heads, *rest))
+
+
+def _onto(
+    plan: Plan, parts: Sequence[Line], played_s: float, left: Routine, ends: Sequence[Fraction]
+) -> Iterator[Block]:
+    """Yield a move by which axes go back onto their line, unless what is left of it brings them to its ends as it is.
+
+    The axes stand beside it by less than a step. But that may be on the other side of the centre of a turntable: from
+    there, the table would have to turn the other way round.
+    """
+    found = commands(plan.machine, left)
+    places = zip(found.positions(1), ends, strict=True)
+    if not found.unreachable and all(abs(own - end) < _OTHER for own, end in places):
+        return
+    now = [axis.ideal_at(played_s) / float(axis.steps_per_unit) for axis in plan.axes]
+    _far, onto = min((part.beside(now) for part in parts), key=lambda one: one[0])
+    to = {}
+    for axis in parts[0].axes:
+        low, high = parts[0].tool.limits(axis)
+        to[plan.axes[axis].name] = round(Decimal(repr(min(max(onto[axis], low), high))), _DIGITS)
+    yield _aimed(Move(), 0.0, to, _wrapping(plan), left.start or {})
 
 
 def _stands(step: int, ratio: Fraction, ends: Sequence[Fraction], *, turns: bool) -> Fraction:

@@ -22,6 +22,7 @@ _LOOKS = 17  # at the tool while axes turn in place
 _NEAR = 1e-6  # deg, to a limit: within it
 _AS_LONG = 2.0  # deg: ways of which neither is the shorter one
 _STILL = 1e-9  # of an axis unit: less is no way
+_CENTRE = 1e-6  # mm: nearer to the centre of a turntable, a place is at it
 _TINY = 1e-12
 
 
@@ -31,8 +32,7 @@ class Line:
     def __init__(self, tool: Tool, begin: Sequence[float], target: Sequence[float]) -> None:
         self.tool, self.begin = tool, [float(position) for position in begin]
         self.axes = sorted(tool.axes.values())
-        self.start = np.array(tool.place(self.begin))
-        self.target = np.array(target)
+        self.start, self.target = _centred(tool.place(self.begin)), _centred(target)
         self.way = self.target - self.start
         self.length = float(np.sqrt((self.way**2).sum()))
         self._known, self._positions = np.zeros(1), np.array([[self.begin[axis] for axis in self.axes]])
@@ -196,7 +196,24 @@ class Line:
         at = [position + ways.get(axis, 0.0) * share for axis, position in enumerate(begin)]
         return float(self.aside(np.stack(np.broadcast_arrays(*self.tool.place(at, np)), axis=1)).max())
 
+    def beside(self, now: Sequence[float]) -> tuple[float, list[float]]:
+        """Return where all axes are at the place of the line that is nearest to the tool when they are at `now`.
+
+        Before it comes how far the axis that turns farthest is from there, deg.
+        """
+        along = float((np.array(self.tool.place(now)) - self.start) @ self.way) / max(self.length**2, _TINY)
+        found = self._all_at(self.at(np.clip([along], 0.0, 1.0))[0])
+        return max((abs(found[axis] - now[axis]) for axis in self.tool.turning), default=0.0), found
+
     def moved_by(self, axis: int, way: float) -> float:
         """Return about how far an axis, if it is off by a way, moves the tool from where the line begins."""
         moved = [position + way * (k == axis) for k, position in enumerate(self.begin)]
         return math.dist(self.tool.place(moved), self.tool.place(self.begin))
+
+
+def _centred(place: Sequence[float]) -> Reals:
+    """Return a place; one that rounding has put beside the centre of a turntable, at it."""
+    found = np.array(place)
+    if np.abs(found[:2]).max() < _CENTRE:
+        found[:2] = 0.0
+    return found
