@@ -104,9 +104,12 @@ class Centre(unittest.TestCase):
         """It would take 21 hours a millionth of a millimetre beside it, and 77 s a thousandth."""
         across = 2 * REACH_S + TURN_S
         for beside in (0.0, 1e-9, -1e-7, 1e-6, -1e-5, 1e-4, -1e-3, 0.01, 0.05, -0.2, 1.0):
-            for tolerance in (0.05, 0.5):
+            for tolerance, start in ((0.05, 0.0), (0.5, 0.0), (0.05, 3.0)):
                 begin = math.degrees(math.atan2(beside, 40)), math.hypot(40, beside)
-                built = there(column(**ANYWHERE), *begin, to(-40, round(beside, 12), tolerance=tolerance))
+                base = column(**ANYWHERE)
+                axes = (replace(axis, limits=replace(axis.limits, start_speed=start)) for axis in base.axes)
+                line = to(-40, round(beside, 12), tolerance=tolerance)
+                built = there(replace(base, axes=tuple(axes)), *begin, line)
                 with self.subTest(beside=beside, tolerance=tolerance):
                     made = plan(built)
                     self.assertLess(made.duration, 1.1 * across)

@@ -75,6 +75,10 @@ class LineLimits(NamedTuple):
         moved = ways * rate > _STILL * self.speed
         return float((self.start_speed[moved] / ways[moved]).min(initial=rate))
 
+    def from_rest(self) -> LineLimits:
+        """Return the limits without start speeds."""
+        return self._replace(start_speed=np.zeros_like(self.start_speed))
+
     def outside_bands(self, slopes: Reals, rates: Reals) -> Reals:
         """Return the rates at places of a line, each lowered to the edge of any band in which it would keep an axis.
 

@@ -58,8 +58,8 @@ def greatest_rates(
     edges = strips.low / slopes, strips.high / slopes
     low, high = np.minimum(*edges), np.maximum(*edges)
     ways = np.diff(share)[:, None]
-    own = np.append(_ceilings(low, high, bend, 0.5 / ways), np.inf)
-    ceilings = np.minimum(most**2, own)
+    own = _ceilings(low, high, bend, 0.5 / ways)
+    ceilings = np.minimum(most**2, np.append(own, own[-1]))
     back = _kept(low, bend, 0.5 / ways)
     squares = (lowered(np.sqrt(ceilings)) ** 2).tolist()
     squares[-1] = min(squares[-1], jumps[1] ** 2)

@@ -7,6 +7,7 @@ of time that has its positions and speeds at both; all of it is slowed down for 
 
 from __future__ import annotations
 
+from contextlib import suppress
 from functools import partial
 from typing import NamedTuple
 
@@ -65,22 +66,14 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
     """
     if line.length < _TINY:
         return Straight(0.0, {axis: line.begin[axis] for axis in line.axes}, {axis: [] for axis in line.axes}, 1.0, ())
-    close = _CLOSE * tolerance
-    best: tuple[float, Cubics, Reals, Reals] | None = None
-    for count in _PLACES:
-        cubics, ceilings, share = _laid(line, limits, factor, count)
-        tool = motion_along(line, cubics)
-        off, slower = float(offs(line, tool.places).max()), float(excesses(cubics, tool, limits, factor).max())
-        seconds = slower * float(cubics.times.sum())
-        if (off <= close or (count == _PLACES[-1] and off <= tolerance)) and (best is None or seconds < best[0]):
-            best = seconds, cubics.slower(slower), ceilings, share
-        if off <= close and slower <= _ENOUGH:
-            break
-    if best is None:
-        raise off_line(line, off, tolerance)
-    _seconds, cubics, ceilings, share = best
+    best = _fastest(line, limits, factor, tolerance)
+    if limits.start_speed.any() and best.seconds > _ENOUGH * best.planned:
+        # Beside the centre of a turntable, axes could not go on at once from what they jump to.
+        with suppress(LineError):
+            best = min(best, _fastest(line, limits.from_rest(), factor, tolerance), key=lambda one: one.seconds)
+    _planned, cubics, ceilings, share = best
     if not np.isfinite(limits.jerk).any():  # where it is, accelerations go on from each to the next
-        cubics = _kept(line, fewer(line, cubics, limits, factor, close), limits, factor)
+        cubics = _kept(line, fewer(line, cubics, limits, factor, _CLOSE * tolerance), limits, factor)
     usual = float(np.median(np.interp(np.linspace(0, 1, 201), share, ceilings)))
     low = int(np.argmin(ceilings[1:-1])) + 1
     where = tuple(float(value) for value in line.start + share[low] * line.way)
@@ -91,6 +84,37 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
     )  # fmt: skip
 
 
+class _Laid(NamedTuple):
+    """Cubics along a line, how long they took as planned, s, and by how much rates are bounded at shares of it."""
+
+    planned: float
+    cubics: Cubics
+    ceilings: Reals
+    share: Reals
+
+    @property
+    def seconds(self) -> float:
+        return float(self.cubics.times.sum())
+
+
+def _fastest(line: Line, limits: LineLimits, factor: float, tolerance: float) -> _Laid:
+    """Return the fastest cubics along a line within all limits, looked at in few places if that will do."""
+    best: _Laid | None = None
+    for count in _PLACES:
+        cubics, ceilings, share = _laid(line, limits, factor, count)
+        tool = motion_along(line, cubics)
+        off, slower = float(offs(line, tool.places).max()), float(excesses(cubics, tool, limits, factor).max())
+        one = _Laid(float(cubics.times.sum()), cubics.slower(slower), ceilings, share)
+        close = off <= _CLOSE * tolerance
+        if (close or (count == _PLACES[-1] and off <= tolerance)) and (best is None or one.seconds < best.seconds):
+            best = one
+        if close and slower <= _ENOUGH:
+            break
+    if best is None:
+        raise off_line(line, off, tolerance)
+    return best
+
+
 def off_line(line: Line, off: float, tolerance: float) -> LineError:
     """Return why a tool cannot be brought so far off its line."""
     return LineError(f"The tool would be {off:.2g} {line.tool.unit} off this line, more than {tolerance:g}.")
@@ -98,8 +122,9 @@ def off_line(line: Line, off: float, tolerance: float) -> LineError:
 
 def cubics_along(line: Line, limits: LineLimits, factor: float) -> Cubics:
     """Return about how axes go along a line: looked at in a few places only."""
-    cubics, _ceilings, _share = _laid(line, limits, factor, _PLACES[0])
-    return _kept(line, cubics, limits, factor)
+    options = (limits, limits.from_rest()) if limits.start_speed.any() else (limits,)
+    found = [_kept(line, _laid(line, own, factor, _PLACES[0])[0], limits, factor) for own in options]
+    return min(found, key=lambda cubics: float(cubics.times.sum()))
 
 
 def _kept(line: Line, cubics: Cubics, limits: LineLimits, factor: float) -> Cubics:
