@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+import re
 
 from kivant.core.machine import Machine
 
 MINUS = "\u2212"
 THIN = "\u2009"
+_SIGN = re.compile(r"(?<= )-(?=\d)")  # of a number, and not within a name
 
 
 def grouped(value: int) -> str:
@@ -27,6 +29,11 @@ def _written(text: str) -> str:
     """Return a number's text with a true minus sign and its power of ten without padding."""
     digits, mark, power = text.partition("e")
     return f"{digits}{mark}{int(power) if power else ''}".replace("-", MINUS)
+
+
+def signed(words: str) -> str:
+    """Return words with true minus signs at their numbers."""
+    return _SIGN.sub(MINUS, words)
 
 
 def short(value: float) -> str:

@@ -5,13 +5,13 @@ from __future__ import annotations
 from kivant.core.motion.blocks import block_kind
 from kivant.core.motion.plan import Plan, PlannedBlock
 from kivant.core.motion.routine import block_number
-from kivant.desktop.kit.figures import letters
+from kivant.desktop.kit.figures import letters, signed
 
 
 def block_words(plan: Plan, block: PlannedBlock) -> str:
     """Return which block it is, and what it does."""
     names = {axis.name: axis.name for axis in plan.axes}
-    return f"block {block_number(block.path)}: {block_kind(block.block).words(block.block, names)}"
+    return f"block {block_number(block.path)}: {signed(block_kind(block.block).words(block.block, names))}"
 
 
 def block_label(plan: Plan, block: PlannedBlock) -> str:
@@ -20,4 +20,4 @@ def block_label(plan: Plan, block: PlannedBlock) -> str:
     mentioned = {name for _path, name in kind.mentions(block.block)}
     called = letters(plan.machine) if len(mentioned) > 1 else tuple(axis.name for axis in plan.axes)
     names = dict(zip((axis.name for axis in plan.axes), called, strict=True))
-    return kind.words(block.block, names) if kind.moves else block.block.do
+    return signed(kind.words(block.block, names)) if kind.moves else block.block.do

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import sys
 from typing import Any
 
@@ -20,7 +19,6 @@ from kivant.desktop.kit import figures
 LINE, BEGINS, TAKES, POSITIONS = 0, 1, 2, 3
 """Columns; those of the axes' positions begin with the last."""
 
-_SIGN = re.compile(r"(?<= )-(?=\d)")  # of a number, and not within a name
 
 Index = QModelIndex | QPersistentModelIndex
 
@@ -192,7 +190,7 @@ class BlockModel(QAbstractItemModel):
         if block is None or role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
             return None
         if index.column() == LINE:
-            return _SIGN.sub(figures.MINUS, sentence(block, self._units))
+            return figures.signed(sentence(block, self._units))
         entry = self.entry(index)
         if entry is None or self.plan is None:
             return ""

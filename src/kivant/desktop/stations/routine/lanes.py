@@ -122,7 +122,8 @@ class RoutineLanes(LanePicture):
             listed = plan.blocks.listed
             seconds = float(listed.end_s[plate.first] - listed.begin_s[plate.first])
             number = number_of(place_of_entry(plan, plate.first))
-            return f"{number}  {sentence(listed.block(plate.first), units_of(plan.machine))}, {seconds:.6g} s"
+            said = figures.signed(sentence(listed.block(plate.first), units_of(plan.machine)))
+            return f"{number}  {said}, {seconds:.6g} s"
         lines = [f"{time_s:.6g} s"]
         for axis in plan.axes:
             ratio = float(axis.steps_per_unit)

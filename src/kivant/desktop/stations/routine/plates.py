@@ -109,7 +109,9 @@ def paint_plates(painter: QPainter, theme: Theme, plan: Plan, shown: list[Plate]
 
 
 def _words(block: Block, units: Units) -> str:
-    said = sentence(block, units).removeprefix("repeat ").removeprefix("call ").removesuffix(" together")
+    said = (
+        figures.signed(sentence(block, units)).removeprefix("repeat ").removeprefix("call ").removesuffix(" together")
+    )
     if block.name is None:
         return said
     return f"{block.name}, {said}" if block_kind(block).filled else block.name
