@@ -35,8 +35,10 @@ class Tempo(unittest.TestCase):
         looked_at = 0
         for case in range(60):
             own = built(random)
-            jerky = replace(own.axes[0], limits=replace(own.axes[0].limits, jerk=4000.0))
-            own = replace(own, axes=(jerky, *own.axes[1:])) if case % 2 else own
+            jerk, speed = 4000.0 if case % 2 else None, own.axes[0].limits.speed
+            bands = ((0.8 * speed, 1.2 * speed),) if case % 3 else None
+            changed = replace(own.axes[0], limits=replace(own.axes[0].limits, jerk=jerk, avoid=bands))
+            own = replace(own, axes=(changed, *own.axes[1:]))
             made, commanded = plan(own), commands(own, own.routines[0])
             listed = made.blocks.listed
             for one in held_back(own, commanded):
@@ -49,11 +51,7 @@ class Tempo(unittest.TestCase):
                     if (
                         one.axis is not None
                         and one.limit in ("speed", "acceleration", "jerk")
-                        and listed.places.block(first).do
-                        in (
-                            "move",
-                            "each",
-                        )
+                        and listed.places.block(first).do in ("move", "each")
                     ):
                         other = plan(free_of(own, one.axis, one.limit))
                         saved = took - (other.blocks.end_s[first] - other.blocks.begin_s[first])

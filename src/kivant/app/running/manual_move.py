@@ -19,7 +19,7 @@ from kivant.board.protocol.spans import LONGEST_S, place_of, quadratic
 from kivant.core.errors import Fault
 from kivant.core.machine import Machine
 from kivant.core.motion.plan import PlanError
-from kivant.core.motion.rates import pauses_of
+from kivant.core.motion.rates import bands_of, pauses_of
 from kivant.core.motion.reach import beyond_limits, beyond_words
 from kivant.core.motion.routine import commands
 from kivant.core.motor.pulling import steady_rates_of
@@ -191,7 +191,7 @@ class Hand:
         play = play_of(axis)  # the tool comes to its least position with the play taken up that way
         ends = ((axis.limits.min, play.offset(-1)), (axis.limits.max, play.offset(1)))
         self._ends = [None if end is None else float(end) * ratio + beside for end, beside in ends]
-        self._avoid = [(low * ratio, high * ratio) for low, high in axis.limits.avoid or ()]
+        self._avoid = bands_of(axis)
         self._span = max(round(SPAN_S * self.tick_hz), 1)
         self._turn = max(math.ceil(pauses_of(machine, axis).gap_s * self.tick_hz), self._span)
 

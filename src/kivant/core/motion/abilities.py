@@ -10,9 +10,9 @@ import numpy as np
 
 from kivant.core.drive.drivers import driver_kind, switches_off
 from kivant.core.errors import Fault
-from kivant.core.machine.parts import Axis, Machine, shape_of
+from kivant.core.machine.parts import Machine, shape_of
 from kivant.core.motion.plan import PlanError
-from kivant.core.motion.rates import Rates, pauses_of, rates_of
+from kivant.core.motion.rates import Bands, Rates, bands_of, pauses_of, rates_of
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.torque_ramp import Pull
 from kivant.core.motor.pulling import pulls_of
@@ -56,7 +56,7 @@ class Abilities(NamedTuple):
     switches_off: Sequence[bool]
     plays: Sequence[Play]
     has_play: bool
-    avoid: Mapping[int, Sequence[tuple[float, float]]]
+    avoid: Mapping[int, Bands]
     pulls: Mapping[int, tuple[Pull, Pull]]
 
 
@@ -100,14 +100,9 @@ def _abilities_of(machine: Machine) -> Abilities:
         [switches_off(axis.driver) for axis in axes],
         plays,
         any(play.steps for play in plays),
-        {index: _bands(axis) for index, axis in enumerate(axes) if axis.limits.avoid},
+        {index: bands_of(axis) for index, axis in enumerate(axes) if axis.limits.avoid},
         {index: _pulls(machine, index) for index, axis in enumerate(axes) if shape_of(axis.limits) == "torque"},
     )
-
-
-def _bands(axis: Axis) -> list[tuple[float, float]]:
-    ratio = float(steps_per_unit(axis))
-    return [(low * ratio, high * ratio) for low, high in axis.limits.avoid or ()]
 
 
 def _pulls(machine: Machine, index: int) -> tuple[Pull, Pull]:

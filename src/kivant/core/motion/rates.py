@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from kivant.core.drive.drivers import driver_kind, pulse_rate_limit
@@ -36,6 +37,16 @@ def pulse_rate(machine: Machine, axis: Axis) -> float:
     """Return the fastest steps that board and driver allow the axis, in steps/s."""
     board = machine.board
     return min(board.max_pulse_hz, float(board.tick_hz), pulse_rate_limit(axis.driver))
+
+
+Bands = Sequence[tuple[float, float]]
+"""Of speeds, (low, high), in which an axis is never to stay."""
+
+
+def bands_of(axis: Axis) -> Bands:
+    """Return the bands of speed that an axis avoids, steps/s."""
+    ratio = float(steps_per_unit(axis))
+    return [(low * ratio, high * ratio) for low, high in axis.limits.avoid or ()]
 
 
 class Pauses(NamedTuple):

@@ -101,6 +101,7 @@ def slowness_apart(
     if tool is None or not own:
         return {}
     far = np.array([ways[axis] for axis in own])
-    ramps = coordinate(len(own), np.arange(len(own)), far, rates_table([rates[axis] for axis in own]), factor)
+    places, special = np.arange(len(own)), Special(np.array(own), abilities_of(machine).avoid, {})
+    ramps = coordinate(len(own), places, far, rates_table([rates[axis] for axis in own]), factor, special)
     ratios = np.array([float(steps_per_unit(machine.axes[axis])) for axis in own])
     return dict.fromkeys(own, slowness(tool, before, own, far / ratios, ramps))

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivant.core.motion.rates import Bands
 from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.motion.torque_ramp import Pull
 
@@ -26,7 +27,7 @@ class Special(NamedTuple):
     """
 
     axis: Wholes
-    avoid: Mapping[int, Sequence[tuple[float, float]]]
+    avoid: Mapping[int, Bands]
     pulls: Mapping[int, tuple[Pull, Pull]]
 
 

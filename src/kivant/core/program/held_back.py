@@ -18,7 +18,7 @@ from kivant.core.motion.blocks import Each
 from kivant.core.motion.commanded import Commands
 from kivant.core.motion.rates import Rates, rates_of
 from kivant.core.program.holder import LIMITS, HeldBack, Limit
-from kivant.core.program.path_times import RowTime, RowWays, path_seconds
+from kivant.core.program.path_times import RowTime, RowWays
 from kivant.core.travel.conversion import steps_per_unit
 
 MOST_LOOKED_AT = 2000
@@ -95,7 +95,7 @@ def _held(machines: Sequence[Machine], rates: Sequence[Rates], row: RowWays, fac
         if saved > best[0] * (1 + 1e-9) and saved > _LEAST * seconds:
             best = saved, axis, limit
     needed = {}
-    paths = [path_seconds(group, rates, factor) for group in row.groups]
+    paths = times[0].paths(rates, factor)
     by_tool = seconds > max(gone for gone, _whole in paths) * (1 + _LEAST)  # no way is too short then
     for group, (_gone, whole) in zip(row.groups, paths, strict=True):
         # The axis whose speed would be the path's.

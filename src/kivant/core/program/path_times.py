@@ -14,30 +14,45 @@ from typing import NamedTuple
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import bounded_tool_of
 from kivant.core.motion.ramp_seconds import PathRates, ramp_seconds
-from kivant.core.motion.rates import Rates
+from kivant.core.motion.rates import Bands, Rates, bands_of
 from kivant.core.travel.conversion import steps_per_unit
 
 Bound = tuple[float, float]
 """Speed and acceleration that a path from 0 to 1 may have by the limits of the tool."""
 UNBOUND: Bound = (math.inf, math.inf)
+NO_BANDS: Mapping[int, Bands] = {}
 
 _FASTEST = 1e12  # stands for no limit
+_ROUNDED = 1e-12  # of the edge of a band
 
 
 def path_seconds(
-    ways: Mapping[int, float], rates: Sequence[Rates], factor: float, tool: Bound = UNBOUND
-) -> tuple[float, float]:
-    """Return what `ramp_seconds` does for the straight path of axes by their places; ways and rates are in steps."""
+    ways: Mapping[int, float], rates: Sequence[Rates], factor: float, tool: Bound = UNBOUND,
+    avoid: Mapping[int, Bands] = NO_BANDS,
+) -> tuple[float, float]:  # fmt: skip
+    """Return what `ramp_seconds` does for the straight path of axes by their places; ways and rates are in steps.
+
+    `avoid` are the bands of speed that axes avoid, in steps/s.
+    """
     own = [(rates[axis], abs(way)) for axis, way in ways.items()]
 
     def tightest(key: str, scale: float = 1.0) -> float:
         return float(min(scale * getattr(rate, key) / way for rate, way in own))
 
     speed = min(tightest("speed", factor), tightest("pulse_rate"), tool[0])
-    if math.isinf(speed):
-        speed = _FASTEST
+    speed = _outside_bands(min(speed, _FASTEST), ways, avoid)
     up, down = (min(tightest(key), tool[1]) for key in ("acceleration", "deceleration"))
     return ramp_seconds(PathRates(speed, up, down, tightest("start_speed"), tightest("jerk")))
+
+
+def _outside_bands(speed: float, ways: Mapping[int, float], avoid: Mapping[int, Bands]) -> float:
+    """Return the speed of a path, lowered to the edge of any band in which it would keep an axis."""
+    own = [(abs(way), band) for axis, way in ways.items() for band in avoid.get(axis, ())]
+    for _ in own:  # at the edge of one band, another axis may be within its own
+        for way, (low, high) in own:
+            if low * (1 + _ROUNDED) < speed * way < high:
+                speed = low / way
+    return speed
 
 
 class RowWays(NamedTuple):
@@ -54,23 +69,29 @@ class RowWays(NamedTuple):
 
 
 class RowTime:
-    """How long a row takes on a machine."""
+    """How long a row takes on a machine, where axes avoid bands of speed."""
 
     def __init__(self, machine: Machine, row: RowWays) -> None:
         self._machine, self._row = machine, row
+        self.avoid = {axis: bands_of(machine.axes[axis]) for axis in row.ways if machine.axes[axis].limits.avoid}
         self._limited = bounded_tool_of(machine) is not None
         self._bound = self._path_bound() if self._limited and row.together else UNBOUND
 
     def seconds(self, rates: Sequence[Rates], factor: float) -> float:
         """Return it for rates of all axes in steps, with wished speeds scaled by a factor, s."""
         if not self._limited or self._row.together:
-            return max(path_seconds(group, rates, factor, self._bound)[0] for group in self._row.groups)
+            return max(path[0] for path in self.paths(rates, factor, self._bound))
         from kivant.core.motion.row_ramps import slowness_apart  # NumPy, where a tool has limits
 
         times = slowness_apart(self._machine, list(map(float, self._row.at)), self._row.ways, rates, factor)
         return max(
-            times.get(axis, 1.0) * path_seconds({axis: way}, rates, factor)[0] for axis, way in self._row.ways.items()
+            times.get(axis, 1.0) * path_seconds({axis: way}, rates, factor, UNBOUND, self.avoid)[0]
+            for axis, way in self._row.ways.items()
         )
+
+    def paths(self, rates: Sequence[Rates], factor: float, bound: Bound = UNBOUND) -> list[tuple[float, float]]:
+        """Return what `path_seconds` does for each of its groups, by default as if the tool had no limits."""
+        return [path_seconds(group, rates, factor, bound, self.avoid) for group in self._row.groups]
 
     def _path_bound(self) -> Bound:
         import numpy as np  # where a tool has limits

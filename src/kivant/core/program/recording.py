@@ -20,7 +20,7 @@ from kivant.core.motion.blocks import Block, Move, Pause
 from kivant.core.motion.rates import Rates, rates_of
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.speed_course import greatest
-from kivant.core.program.path_times import path_seconds
+from kivant.core.program.path_times import RowTime, RowWays
 from kivant.core.program.poses import kept_place
 from kivant.core.travel.conversion import steps_per_unit
 
@@ -122,5 +122,6 @@ def _factor(
     """Return the speed factor with which axes take so long from place to place, None where they cannot be so fast."""
     gaps = zip(machine.axes, here, there, strict=True)
     ways = {k: float(new - old) * float(steps_per_unit(axis)) for k, (axis, old, new) in enumerate(gaps) if old != new}
-    found = greatest(_LEAST, 1.0, lambda factor: path_seconds(ways, rates, factor)[0] >= seconds)
+    time = RowTime(machine, RowWays(ways, together=True))
+    found = greatest(_LEAST, 1.0, lambda factor: time.paths(rates, factor)[0][0] >= seconds)
     return None if found == 1.0 else float(f"{found:.4g}")
