@@ -19,7 +19,7 @@ from kivant.board.protocol.spans import LONGEST_S, place_of, quadratic
 from kivant.core.errors import Fault
 from kivant.core.machine import Machine
 from kivant.core.motion.plan import PlanError
-from kivant.core.motion.rates import bands_of, pauses_of
+from kivant.core.motion.rates import bands_of, outside_bands, pauses_of
 from kivant.core.motion.reach import beyond_limits, beyond_words
 from kivant.core.motion.routine import commands
 from kivant.core.motor.pulling import steady_rates_of
@@ -205,18 +205,12 @@ class Hand:
         """Return so many spans that follow a pull."""
         found: list[_Stretch] = []
         for _ in range(spans):
-            found.append(self._next(knot, self._outside_bands(pull * self.top_speed)))
+            wanted = outside_bands(abs(pull) * self.top_speed, self._avoid)
+            found.append(self._next(knot, math.copysign(wanted, pull)))
             knot, left = found[-1].end, self._span - found[-1].ticks
             if left > 0:  # it came to rest within a span
                 found.append(_Stretch(left, _STILL, knot))
         return found
-
-    def _outside_bands(self, wanted: float) -> float:
-        """Return a wished speed, lowered to the edge of a band that the axis is never to stay in."""
-        for low, high in self._avoid:
-            if low < abs(wanted) < high:
-                return math.copysign(low, wanted)
-        return wanted
 
     def brake(self, knot: _Knot) -> list[_Stretch]:
         """Return the braking from a knot to rest; nothing where the axis may stop at once."""

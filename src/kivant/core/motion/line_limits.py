@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -11,7 +10,7 @@ import numpy as np
 from kivant.core.machine.parts import Axis, Machine, shape_of
 from kivant.core.machine.tool import Tool
 from kivant.core.motion.path_rates import Strips
-from kivant.core.motion.rates import rates_of
+from kivant.core.motion.rates import Bands, rates_of
 from kivant.core.motion.segment import Reals
 from kivant.core.motor.pulling import pulls_of
 from kivant.core.travel.conversion import steps_per_unit
@@ -19,9 +18,6 @@ from kivant.core.travel.conversion import steps_per_unit
 _STILL = 1e-6  # of the speed of an axis: at less, it stands
 _TINY = 1e-300
 _LEAST = 1e-9  # of what a motor that cannot move its load can accelerate: the plan says so
-
-
-Bands = Sequence[Sequence[float]]
 
 
 class Pulled(NamedTuple):

@@ -39,7 +39,7 @@ def pulse_rate(machine: Machine, axis: Axis) -> float:
     return min(board.max_pulse_hz, float(board.tick_hz), pulse_rate_limit(axis.driver))
 
 
-Bands = Sequence[tuple[float, float]]
+Bands = Sequence[Sequence[float]]
 """Of speeds, (low, high), in which an axis is never to stay."""
 
 
@@ -47,6 +47,11 @@ def bands_of(axis: Axis) -> Bands:
     """Return the bands of speed that an axis avoids, steps/s."""
     ratio = float(steps_per_unit(axis))
     return [(low * ratio, high * ratio) for low, high in axis.limits.avoid or ()]
+
+
+def outside_bands(speed: float, bands: Bands) -> float:
+    """Return a speed, lowered to the edge of a band in which it lies."""
+    return next((low for low, high in bands if low < speed < high), speed)
 
 
 class Pauses(NamedTuple):

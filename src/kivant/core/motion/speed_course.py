@@ -13,7 +13,7 @@ from typing import Any, NamedTuple
 from msgspec.structs import replace
 
 from kivant.core.machine.parts import Axis, Machine, shape_of
-from kivant.core.motion.rates import pauses_of, pulse_rate
+from kivant.core.motion.rates import outside_bands, pauses_of, pulse_rate
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.play import play_of
 
@@ -140,8 +140,7 @@ class Pace:
 
     def go(self, sense: int, way: float, factor: float = 1.0) -> Course:
         """Return how the axis goes a way in a sense, from rest to rest, if its wished speed is scaled by a factor."""
-        most = min(self.ceiling(sense)[0], factor * self.limits.speed)
-        most = next((low for low, high in self.limits.avoid or () if low < most < high), most)
+        most = outside_bands(min(self.ceiling(sense)[0], factor * self.limits.speed), self.limits.avoid or ())
 
         def ramps(peak: float) -> tuple[Course, Course]:
             first = self.start(peak)

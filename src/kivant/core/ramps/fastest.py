@@ -7,7 +7,7 @@ the rotor, and taken back little by little until the rotor surely follows.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from decimal import Decimal
 
 import numpy as np
@@ -17,7 +17,7 @@ from msgspec.structs import replace
 from kivant.core.errors import Fault, KivantError
 from kivant.core.machine.parts import Axis, Limits, Machine, ShapeName
 from kivant.core.motion.ramp import trapezoid
-from kivant.core.motion.rates import pulse_rate
+from kivant.core.motion.rates import outside_bands, pulse_rate
 from kivant.core.motion.s_curve import s_curve
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.torque_ramp import Pull
@@ -85,7 +85,7 @@ def _proof(found: Candidate, tried: int) -> Iterator[str]:
 
 def _slower(limits: Limits, shape: ShapeName) -> Limits:
     """Return limits that ask for less."""
-    less = replace(limits, speed=cut_down(limits.speed * _BACK))
+    less = replace(limits, speed=outside_bands(cut_down(limits.speed * _BACK), limits.avoid or ()))
     if shape == "none":
         return less
     return replace(
@@ -98,30 +98,37 @@ def _designed(
     machine: Machine, axis: Axis, distance: float, shape: ShapeName, pulls: tuple[Pull, Pull]
 ) -> tuple[Limits, tuple[str, ...]]:
     """Return the limits that the torque model allows, and the reasons."""
-    unit, ratio = axis.unit, float(steps_per_unit(axis))
+    unit, ratio, bands = axis.unit, float(steps_per_unit(axis)), axis.limits.avoid or ()
     spare = spare_of(machine, axis)
     base = replace(axis.limits, shape=shape, start_speed=0.0)
     top = min(float(pull.speeds[-1]) for pull in pulls) / ratio
     kept = f"With a margin of {spare.margin:g} there is something left up to {cut_down(top):g} {unit}/s."
     if shape == "none":
         jumped = min(pull_in_hz(spare) * float(steps_per_full_step(axis)) / ratio, top)
-        return replace(base, speed=cut_down(jumped)), (
+        return replace(base, speed=outside_bands(cut_down(jumped), bands)), (
             f"Without a ramp the rotor must gain its speed within about a full step: it has the energy to do so up to "
-            f"{cut_down(jumped):g} {unit}/s.",
+            f"{cut_down(jumped):g} {unit}/s.", *_avoided(cut_down(jumped), axis),
         )  # fmt: skip
     up, down = (np.min([getattr(pull, key).max() for pull in pulls]) / ratio for key in ("up", "down"))
     if shape == "torque":
         limits = replace(
-            base, speed=cut_down(top), acceleration=cut_down(float(up)), deceleration=cut_down(float(down))
-        )
-        return limits, (kept, f"The ramp follows the torque up to that, from {cut_down(float(up)):g} {unit}/s² on.")
+            base, speed=outside_bands(cut_down(top), bands), acceleration=cut_down(float(up)),
+            deceleration=cut_down(float(down)),
+        )  # fmt: skip
+        follows = f"The ramp follows the torque up to that, from {cut_down(float(up)):g} {unit}/s² on."
+        return limits, (kept, follows, *_avoided(cut_down(top), axis))
     hz = natural_hz(machine, axis) if shape == "s_curve" else 0.0
-    speeds, ups, downs = _least_up_to(pulls, ratio)
+    speeds, ups, downs = _least_up_to(pulls, ratio, [low for low, _high in bands])
     seconds = _durations(distance, speeds, ups, downs, hz)
-    best = int(np.argmin(seconds))
+    allowed = np.array([outside_bands(v, bands) == v for v in map(cut_down, speeds.tolist())])
+    faster = _avoided(cut_down(float(speeds[np.argmin(seconds)])), axis)
+    best = int(np.argmin(np.where(allowed, seconds, np.inf)))
     v, a, d = (cut_down(float(column[best])) for column in (speeds, ups, downs))
-    reasons = [kept, f"Up to {v:g} {unit}/s it can keep {a:g} {unit}/s²; with more speed and less acceleration, or the "
-                     f"other way round, the move takes longer."]  # fmt: skip
+    reasons = [
+        kept, *faster,
+        f"Up to {v:g} {unit}/s it can keep {a:g} {unit}/s²; with more speed and less acceleration, or the other way "
+        f"round, the move takes longer.",
+    ]  # fmt: skip
     jerk = None
     if shape == "s_curve":
         jerk = cut_down(min(a, d) * hz)
@@ -132,10 +139,21 @@ def _designed(
     return replace(base, speed=v, acceleration=a, deceleration=d, jerk=jerk), tuple(reasons)
 
 
-def _least_up_to(pulls: tuple[Pull, Pull], ratio: float) -> tuple[Reals, Reals, Reals]:
-    """Return speeds, and the accelerations and decelerations that are kept all the way up to each; axis units."""
+def _avoided(wished: float, axis: Axis) -> Iterator[str]:
+    """Yield why an axis does not go a speed that is wished: it lies in a band that it avoids."""
+    for low, high in axis.limits.avoid or ():
+        if low < wished < high:
+            yield f"{wished:g} {axis.unit}/s would be faster, but {axis.name} avoids {low:g} to {high:g} {axis.unit}/s."
+
+
+def _least_up_to(pulls: tuple[Pull, Pull], ratio: float, edges: Sequence[float]) -> tuple[Reals, Reals, Reals]:
+    """Return speeds, and the accelerations and decelerations that are kept all the way up to each; axis units.
+
+    Some `edges` are among them, as far as they are not too fast.
+    """
     top = min(float(pull.speeds[-1]) for pull in pulls)
-    speeds = top * np.linspace(1 / _TRIED, 1.0, _TRIED)
+    own = np.array([edge * ratio for edge in edges if edge * ratio < top])
+    speeds = np.union1d(top * np.linspace(1 / _TRIED, 1.0, _TRIED), own)
     found = []
     for key in ("up", "down"):
         least = [np.interp(speeds, p.speeds, np.minimum.accumulate(getattr(p, key))) for p in pulls]
