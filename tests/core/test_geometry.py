@@ -220,6 +220,22 @@ class Geometries(unittest.TestCase):
             took = float(slower.blocks.end_s[1] - slower.blocks.begin_s[1])
             self.assertAlmostEqual(took, 2 * (end - begin), delta=1e-4)
 
+    def test_axes_that_go_apart_more_slowly_for_the_tool_are_kept_out_of_their_bands(self):
+        """A column turns at a reach of 60 mm: with 120 mm/s of its tool, at 114.6 deg/s."""
+        each, start = Each(to={"Shoulder": D(160)}), {"Shoulder": D(-160), "Reach": D(60)}
+        for bands, speed in (
+            (None, 120 / math.radians(60)),
+            (((100.0, 150.0),), 100),
+            (((40.0, 90.0), (100.0, 150.0)), 100),
+        ):
+            base = with_tool(column(avoid=bands), tool_speed=120.0)
+            built = replace(base, routines=(replace(base.routines[0], blocks=(each,), start=start),))
+            made = plan(built)
+            with self.subTest(bands=bands):
+                self.assertAlmostEqual(made.axes[0].peak_speed, speed, delta=1e-9 if bands else 1.2)
+                one = held_back(built, commands(built, built.routines[0]))[0]
+                self.assertAlmostEqual(one.seconds, float(made.blocks.end_s[0] - made.blocks.begin_s[0]), delta=1e-6)
+
     def test_spins_have_gentler_ramps_for_the_tool_or_are_refused_if_they_are_too_fast(self):
         """A column that turns: the tool has the speed w r, and w^2 r to the middle besides b r along its way."""
         axes = (coil_axis("Turn", 0, limits=limits(180, 720)), screw_axis("Reach", 4, limits=limits(60, 300)))

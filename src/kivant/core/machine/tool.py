@@ -164,6 +164,10 @@ class Tool:
         own = self._machine.axes[axis].limits
         return -math.inf if own.min is None else float(own.min), math.inf if own.max is None else float(own.max)
 
+    def avoids(self, axis: int) -> Sequence[Sequence[float]]:
+        """Return the bands of speed that an axis, by its place in the machine, avoids, axis units/s."""
+        return self._machine.axes[axis].limits.avoid or ()
+
     def _unreachable(self, wanted: Place, why: str, told: int | None = None) -> UnreachableError:
         """Return why the tool cannot be at a place, of which only so many coordinates were `told`."""
         nearest = self.nearest(wanted)

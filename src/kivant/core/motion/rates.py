@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 from kivant.core.drive.drivers import driver_kind, pulse_rate_limit
 from kivant.core.machine.parts import Axis, Board, Machine, shape_of
 from kivant.core.travel.conversion import steps_per_unit
+
+_ROUNDED = 1e-12  # of the edge of a band
 
 
 class Rates(NamedTuple):
@@ -52,6 +54,19 @@ def bands_of(axis: Axis) -> Bands:
 def outside_bands(speed: float, bands: Bands) -> float:
     """Return a speed, lowered to the edge of a band in which it lies."""
     return next((low for low, high in bands if low < speed < high), speed)
+
+
+def path_outside_bands(speed: float, shares: Iterable[tuple[float, Bands]]) -> float:
+    """Return the speed of a path, lowered to the edge of any band in which it would keep an axis.
+
+    `shares` are the way that each axis goes along the path, without sign, and its bands.
+    """
+    own = [(way, low, high) for way, bands in shares for low, high in bands]
+    for _ in own:  # at the edge of one band, another axis may be within its own
+        for way, low, high in own:
+            if low * (1 + _ROUNDED) < speed * way < high:
+                speed = low / way
+    return speed
 
 
 class Pauses(NamedTuple):

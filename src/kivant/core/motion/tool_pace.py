@@ -14,6 +14,7 @@ import numpy as np
 
 from kivant.core.machine.tool import Tool
 from kivant.core.motion.ramp import Ramps
+from kivant.core.motion.rates import path_outside_bands
 from kivant.core.motion.segment import Reals
 
 _INSIDE = np.linspace(1e-6, 1 - 1e-6, 9)  # of the time between two changes of acceleration
@@ -93,7 +94,7 @@ def tool_motion(
 
 
 def slowness(tool: Tool, before: Sequence[float], axes: Sequence[int], ways: Reals, ramps: Ramps) -> float:
-    """Return how many times as slow axes have to go, so that the tool keeps to its limits.
+    """Return how many times as slow axes have to go, so that the tool keeps to its limits and they pass their bands.
 
     Parameters
     ----------
@@ -117,7 +118,11 @@ def slowness(tool: Tool, before: Sequence[float], axes: Sequence[int], ways: Rea
     if not len(speed):
         return 1.0
     fast = _BETWEEN * float(speed.max()) / tool.bounds[0]
-    return max(1.0, fast, math.sqrt(_BETWEEN * float(rate.max()) / tool.bounds[1]))
+    times = max(1.0, fast, math.sqrt(_BETWEEN * float(rate.max()) / tool.bounds[1]))
+    if times == 1.0:
+        return times
+    peaks = (np.abs(ways) * ramps.speeds.max(axis=1)).tolist()
+    return 1 / path_outside_bands(1 / times, zip(peaks, map(tool.avoids, axes), strict=True))
 
 
 def slowed(ramps: Ramps, times: Reals) -> Ramps:

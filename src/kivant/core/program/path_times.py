@@ -14,7 +14,7 @@ from typing import NamedTuple
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import bounded_tool_of
 from kivant.core.motion.ramp_seconds import PathRates, ramp_seconds
-from kivant.core.motion.rates import Bands, Rates, bands_of
+from kivant.core.motion.rates import Bands, Rates, bands_of, path_outside_bands
 from kivant.core.travel.conversion import steps_per_unit
 
 Bound = tuple[float, float]
@@ -23,7 +23,6 @@ UNBOUND: Bound = (math.inf, math.inf)
 NO_BANDS: Mapping[int, Bands] = {}
 
 _FASTEST = 1e12  # stands for no limit
-_ROUNDED = 1e-12  # of the edge of a band
 
 
 def path_seconds(
@@ -40,19 +39,10 @@ def path_seconds(
         return float(min(scale * getattr(rate, key) / way for rate, way in own))
 
     speed = min(tightest("speed", factor), tightest("pulse_rate"), tool[0])
-    speed = _outside_bands(min(speed, _FASTEST), ways, avoid)
+    shares = ((abs(way), avoid.get(axis, ())) for axis, way in ways.items())
+    speed = path_outside_bands(min(speed, _FASTEST), shares)
     up, down = (min(tightest(key), tool[1]) for key in ("acceleration", "deceleration"))
     return ramp_seconds(PathRates(speed, up, down, tightest("start_speed"), tightest("jerk")))
-
-
-def _outside_bands(speed: float, ways: Mapping[int, float], avoid: Mapping[int, Bands]) -> float:
-    """Return the speed of a path, lowered to the edge of any band in which it would keep an axis."""
-    own = [(abs(way), band) for axis, way in ways.items() for band in avoid.get(axis, ())]
-    for _ in own:  # at the edge of one band, another axis may be within its own
-        for way, (low, high) in own:
-            if low * (1 + _ROUNDED) < speed * way < high:
-                speed = low / way
-    return speed
 
 
 class RowWays(NamedTuple):
