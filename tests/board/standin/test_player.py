@@ -152,7 +152,7 @@ class Braking(unittest.TestCase):
 
     def test_a_brake_while_the_plan_brakes_follows_the_plan(self):
         made = plan(machine(LIFT, blocks=(move(to={"Lift": "60"}), move(to={"Lift": "0"}))))
-        player, _played = self.brake_at(made, made.blocks[0].braking_s + 0.02)
+        player, _played = self.brake_at(made, made.blocks[0].end_s - 40 / 90 + 0.02)
         self.assertAlmostEqual(player.now()[0], 12000, delta=1)
 
     def test_without_more_spans_it_brakes_in_time(self):

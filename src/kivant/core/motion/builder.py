@@ -77,8 +77,8 @@ def _refuse_long(end_s: Reals, machine: Machine, routine: Routine, commanded: Co
         raise PlanError(Fault(where, message, "Raise the speeds and accelerations, or shorten the routine."))
 
 
-def _set_on_clock(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> Reals:
-    """Let the segments count from the plan's start, and return when the last braking of each row begins, s."""
+def _set_on_clock(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> None:
+    """Let the segments count from the plan's start."""
     rows, segments = layout.rows[layout.moves.move[pieces.owner]], pieces.segments
     for times in segments[:2]:
         times += begin_s[rows]
@@ -86,10 +86,6 @@ def _set_on_clock(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> 
     ends = end_s[rows]
     same = np.abs(segments.end_s - ends) <= _SAME_S * np.maximum(ends, 1.0)  # others may move for longer
     np.copyto(segments.end_s, ends, where=same & pieces.last)
-    braking = end_s.copy()
-    braking[layout.rows] = begin_s[layout.rows]
-    np.maximum.at(braking, rows, np.where(segments.forward > 0, segments.end_s, 0.0))
-    return braking
 
 
 def _trains(layout: Layout, pieces: Cut) -> list[StepTrain]:
@@ -207,11 +203,11 @@ def plan(
     if waited := waits(layout.moves, pieces, layout.loose.heads[layout.rows], begin[layout.rows], able.drivers):
         begin, end = on_clock(able.lead_in_s, durations, waited)
     _refuse_long(end, machine, chosen, commanded, origin)
-    braking = _set_on_clock(layout, pieces, begin, end)
+    _set_on_clock(layout, pieces, begin, end)
     taken = _taken(layout, begin, end) if able.has_play else repeat(NOTHING_TAKEN)
     axes = tuple(map(AxisPlan, machine.axes, able.ratios, _trains(layout, pieces), taken))
     stands = [_stands_until(axis) for axis, off in zip(axes, able.switches_off, strict=True) if off]
     duration = max([float(end[-1]) if len(end) else able.lead_in_s, *stands])
     first = origin.searchsorted(np.arange(len(own)))  # a block begins with what it makes an axis take up
-    blocks = PlannedBlocks(commanded.places, begin[first], end[own], braking[own], able.lead_in_s)
+    blocks = PlannedBlocks(commanded.places, begin[first], end[own], able.lead_in_s)
     return Plan(machine, chosen, able.lead_in_s, duration, blocks, axes)

@@ -32,15 +32,13 @@ class PlanError(KivantError):
 class PlannedBlock(Struct, frozen=True):
     """When a block begins and ends, in s from the plan's start; a wait for a driver comes before it.
 
-    ``path`` leads from the routine to the block. ``braking_s`` is when the move's own braking begins (its end,
-    where it has none).
+    ``path`` leads from the routine to the block.
     """
 
     path: Path
     block: Block
     begin_s: float
     end_s: float
-    braking_s: float
 
 
 class Listed(NamedTuple):
@@ -68,9 +66,9 @@ class Listed(NamedTuple):
 class PlannedBlocks(Sequence[PlannedBlock]):
     """The blocks of a plan in time order, kept as columns: a block is made when it is asked for."""
 
-    def __init__(self, places: Places, begin_s: Reals, end_s: Reals, braking_s: Reals, start_s: float = 0.0) -> None:
+    def __init__(self, places: Places, begin_s: Reals, end_s: Reals, start_s: float = 0.0) -> None:
         """Take where each block stands in the routine, its times, s, shape (blocks,), and when the first may begin."""
-        self.begin_s, self.end_s, self.braking_s, self.start_s = begin_s, end_s, braking_s, start_s
+        self.begin_s, self.end_s, self.start_s = begin_s, end_s, start_s
         self._places = places
 
     def __len__(self) -> int:
@@ -102,7 +100,7 @@ class PlannedBlocks(Sequence[PlannedBlock]):
         if isinstance(index, slice):
             return tuple(self[k] for k in range(*index.indices(len(self))))
         row = range(len(self))[index]
-        times = (float(column[row]) for column in (self.begin_s, self.end_s, self.braking_s))
+        times = float(self.begin_s[row]), float(self.end_s[row])
         return PlannedBlock(self._places.path(row), self._places.block(row), *times)
 
 

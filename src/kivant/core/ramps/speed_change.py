@@ -103,6 +103,6 @@ def _trial(machine: Machine, axis: Axis, ramps: Ramps, speeds: tuple[float, floa
     distance = Decimal(float(way / steps_per_unit(axis)))
     routine = Routine(name="change of speed", blocks=(Move(by={axis.name: distance}),))
     one = np.zeros(1)
-    blocks = PlannedBlocks(commands(own, routine, lambda: None).places, one, one + seconds, one + seconds)
+    blocks = PlannedBlocks(commands(own, routine, lambda: None).places, one, one + seconds)
     made = Plan(own, routine, 0.0, seconds, blocks, (AxisPlan(axis, steps_per_unit(axis), train),))
     return TrialMove(made, distance, pulse_rate(machine, axis), speeds)

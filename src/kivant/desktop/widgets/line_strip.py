@@ -5,6 +5,7 @@ from __future__ import annotations
 import bisect
 from collections.abc import Iterator
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPolygonF
 
@@ -19,6 +20,7 @@ from kivant.desktop.widgets.pictured import Pictured
 
 _NAMES = 92.0  # width of the lines' names
 _MOST_ROOM = 34.0
+_BESIDE_S = 1e-9  # within a block
 _BY_HAND = "While an axis is moved by hand, its lines are not planned."
 _GOING_ON = "What is left of the routine is run now; its lines are shown again when it has ended."
 
@@ -28,8 +30,10 @@ def window_s(session: Session, axis: AxisPlan) -> float:
     blocks = session.planning.plan.blocks if session.planning.plan else ()
     index = bisect.bisect_right(blocks, session.playhead.time_s, key=lambda block: block.begin_s) - 1
     peak = 0.0
-    if index >= 0:  # a ramp is at its fastest just before it brakes
-        peak = abs(axis.train.speed_at(blocks[index].braking_s - 1e-9))
+    if index >= 0:
+        begin, end = blocks[index].begin_s + _BESIDE_S, blocks[index].end_s - _BESIDE_S
+        times, speeds = axis.train.corners(1, (begin, end))
+        peak = float(np.abs(speeds[times > begin]).max(initial=0.0))
     peak = peak or axis.peak_pulse_hz
     return figures.nice_span(10 / peak) if peak else 1.0
 
