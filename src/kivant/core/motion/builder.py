@@ -97,8 +97,9 @@ def _trains(layout: Layout, pieces: Cut) -> list[StepTrain]:
         pairwise(positions.bounds.tolist()), pairwise(bounds), counts, strict=True
     ):
         own: SegmentColumns = Segment._make([column[low:high] for column in pieces.segments])
-        for numbers in (own.first, own.base):
-            numbers -= before  # of the axis, no longer of all
+        if before:
+            for numbers in (own.first, own.base):
+                numbers -= before  # of the axis, no longer of all
         both = slice(start, end, max(end - start - 1, 1))
         tool = Exact._make([column[both].copy() for column in positions.steps])  # a view would keep all
         ends = Ends(tool, (int(offsets[start]), int(offsets[end - 1])))

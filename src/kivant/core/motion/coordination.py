@@ -24,7 +24,7 @@ def coordinate(
     Parameters
     ----------
     count : int
-        How many moves there are.
+        How many moves there are, each with a share at least.
     moves : array of int, shape (n,)
         To which of them each share of an axis belongs, from 0.
     distances : array, shape (n,)
@@ -43,13 +43,12 @@ def coordinate(
     shares = SpecialShares(special, moves, distances, count) if special else None
     if shares:
         shares.keep_to_pulled(own[0])
-    table = np.empty((len(own), count))
-    table.fill(np.inf)
-    if tool:
-        table[:4] = tool[0], tool[1], tool[1], tool[0]
     # The tightest limit of all shares of a path is its own.
-    at = np.arange(table.size).reshape(table.shape).take(moves, axis=1)
-    np.minimum.at(table.reshape(-1), at.reshape(-1), (own / way).reshape(-1))
+    order = moves.argsort(kind="stable")
+    first = moves.take(order).searchsorted(np.arange(count))
+    table = np.minimum.reduceat((own / way).take(order, axis=1), first, axis=1)
+    if tool:
+        table[:4] = np.minimum(table[:4], (tool[0], tool[1], tool[1], tool[0]))
     if shares:
         shares.keep_outside_bands(table[0])
     return ramps_along(PathLimits._make(table), shares)
