@@ -41,8 +41,11 @@ class Exact(NamedTuple):
         return Fraction(int(self.over[index]), int(self.below[index]))
 
 
-def exact(values: Sequence[Decimal | int], ratios: Sequence[Fraction], which: Wholes) -> Exact:
-    """Return a column of decimal numbers, each multiplied by one of some ratios; `which` says by which."""
+def exact(values: Sequence[Decimal | int], ratios: Sequence[Fraction], which: Wholes, added: int = 1) -> Exact:
+    """Return a column of decimal numbers, each multiplied by one of some ratios; `which` says by which.
+
+    The arrays hold the sum of as many of them as are `added`.
+    """
     digits = _DIGITS
     with localcontext(prec=EXACT_DIGITS):
         # Twice as fast as asking each number for its ratio. Six digits do for most positions, and it shows if not.
@@ -53,7 +56,7 @@ def exact(values: Sequence[Decimal | int], ratios: Sequence[Fraction], which: Wh
             whole = list(map(int, map(Decimal(10**digits).__mul__, values)))
     over = [ratio.numerator for ratio in ratios]
     below = [10**digits * ratio.denominator for ratio in ratios]
-    most = max(map(abs, whole), default=0) * max(map(abs, over), default=0)
+    most = max(map(abs, whole), default=0) * max(map(abs, over), default=0) * added
     kind = np.int64 if most < MOST and max(below, default=0) < MOST else np.object_
     factors, denominators = np.array([over, below], kind).take(which, axis=1)
     return Exact(np.array(whole, kind) * factors, denominators)

@@ -46,14 +46,12 @@ def positions_of(
     counts = np.array([len(own) for own in keys], np.int64)
     axis = np.arange(len(counts)).repeat(counts)
     every = np.frombuffer(b"".join(keys), np.int64)
-    over, below = exact([*chain.from_iterable(values)], ratios, axis)
     relative = every & 1
-    if np.count_nonzero(relative):
-        # A relative target counts from the last absolute one, and all ways since.
-        if max(-int(over.min()), int(over.max())) * len(over) >= MOST:  # their sums may not fit 64 bits
-            over, below = over.astype(object), below.astype(object)
-        ways = np.add.accumulate(np.where(relative, over, 0))
-        since = np.maximum.accumulate(np.where(relative, 0, np.arange(len(relative))))
+    sums = np.count_nonzero(relative) > 0
+    over, below = exact([*chain.from_iterable(values)], ratios, axis, len(every) if sums else 1)
+    if sums:  # a relative target counts from the last absolute one, and all ways since
+        ways = np.add.accumulate(over * relative)
+        since = np.maximum.accumulate(np.arange(len(relative)) * (1 - relative))
         over = over[since] + ways - ways[since]
     return Positions(axis.searchsorted(np.arange(len(counts) + 1)), axis, every >> 1, Exact(over, below))
 
