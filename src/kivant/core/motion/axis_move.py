@@ -89,12 +89,14 @@ def axis_moves(
     every = positions.rows[after]
     used = np.zeros(rows, np.int64)
     used[every] = 1
-    used[apart], used[spinning] = 0, 0
+    by_themselves = len(apart) + len(spinning) > 0
+    if by_themselves:
+        used[apart], used[spinning] = 0, 0
     together, move = used.nonzero()[0], (np.add.accumulate(used) - 1)[every]
     sign, steps = np.sign(way), np.abs(near[after] - near[before]).astype(np.float64)
     to_first, rest = 0.5 - sign * beyond[before], 0.5 + sign * beyond[after]
     moves = AxisMoves(positions.axis[after], move, way, sign, to_first, rest, steps, np.add.accumulate(steps))
-    if not len(apart) + len(spinning):
+    if not by_themselves:
         return moves, together
     alone = np.concatenate([np.isin(every, own).nonzero()[0] for own in (apart, spinning)])
     move[alone] = len(together) + np.arange(len(alone))

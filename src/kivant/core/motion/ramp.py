@@ -116,7 +116,7 @@ def trapezoid(
     Uniformly accelerated motion, v² = v0² + 2 a x, from any textbook of mechanics. Times are found as
     t = 2 x / (v0 + v), which has no difference of nearly equal speeds in it.
     """
-    x, v, up, down = np.asarray(distance), speed, 2 * acceleration, 2 * deceleration
+    x, v, up, down = np.asarray(distance), speed, acceleration + acceleration, deceleration + deceleration
     first = last = np.minimum(start_speed, v)
     gain = loss = (v - first) * (v + first)
     most = down * x
@@ -128,7 +128,8 @@ def trapezoid(
         most = np.maximum(most + (last - first) * (last + first), 0.0)
     whole, part = gain / up, np.minimum(most / (up + down), x)  # the rise to the speed, and that of a triangle
     rise, fall = np.minimum(whole, part), np.minimum(loss / down, x - part)
-    peak = np.where(part < whole, np.maximum(np.sqrt(first * first + up * rise), last), v)
+    peak = np.maximum(np.sqrt(first * first + up * rise), last)
+    np.copyto(peak, v, where=part >= whole)
     table = np.zeros((5, 4, len(x)))
     times, lengths, speeds, rates = table[:4]  # without jerk
     speeds[0], speeds[1:3], speeds[3] = first, peak, last
@@ -136,9 +137,9 @@ def trapezoid(
     np.negative(deceleration, out=rates[2])
     lengths[1], lengths[3] = rise, fall
     np.maximum(x - rise - fall, 0.0, out=lengths[2])
-    np.divide(2 * lengths[1:], np.maximum(speeds[:-1] + speeds[1:], _LEAST_SPEED), out=times[1:])
-    times[2] += times[1]
-    times[3] += times[2]
+    ways = lengths[1:]
+    np.divide(ways + ways, np.maximum(speeds[:-1] + speeds[1:], _LEAST_SPEED), out=times[1:])
+    np.add.accumulate(times[1:], axis=0, out=times[1:])
     lengths[2] += rise
     lengths[3] = x
     return Ramps(table)

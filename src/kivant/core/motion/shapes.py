@@ -49,7 +49,7 @@ def ramps_along(limits: PathLimits, torques: Torques | None = None) -> Ramps:
     shape = np.isinf(limits.acceleration).astype(np.int64)
     if torques:
         shape[torques.follows()] = 2
-    shape[limits.jerk < np.inf] = 3
+    shape[np.isfinite(limits.jerk)] = 3
     used = set(shape.tolist())
     if len(used) <= 1:
         return _LAYS[max(used, default=0)](limits, np.arange(len(shape)), torques)
