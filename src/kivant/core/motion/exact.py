@@ -58,5 +58,5 @@ def exact(values: Sequence[Decimal | int], ratios: Sequence[Fraction], which: Wh
     below = [10**digits * ratio.denominator for ratio in ratios]
     most = max(map(abs, whole), default=0) * max(map(abs, over), default=0) * added
     kind = np.int64 if most < MOST and max(below, default=0) < MOST else np.object_
-    factors, denominators = np.array([over, below], kind).take(which, axis=1)
-    return Exact(np.array(whole, kind) * factors, denominators)
+    column: NDArray[Any] = np.array(whole, kind)
+    return Exact(column * np.array(over, kind)[which], np.array(below, kind)[which])
