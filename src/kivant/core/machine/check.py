@@ -118,7 +118,7 @@ def faults_of_routine(machine: Machine, routine: Routine) -> Iterator[Fault]:
     """Yield all that is wrong with a routine for a sound machine, whether it is one of the machine's or not."""
     place = place_of(machine, routine)
     found = False
-    for fault in _part_faults(replace(routine, name=routine.name or "move"), place):
+    for fault in _part_faults(routine if routine.name else replace(routine, name="move"), place):
         found = True
         yield fault
     if not found:

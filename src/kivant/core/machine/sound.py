@@ -21,6 +21,7 @@ Right = Callable[[Any], bool]
 """Tells whether nothing is wrong with a value."""
 
 _SOUND: dict[type, Right] = {}
+_KEY = "sound"
 _KNOWN_TEXTS = 4096  # names come again and again
 _LONGEST = 80  # characters of a text that is worth remembering
 
@@ -43,7 +44,19 @@ def _part(kind: type) -> Right:
                 return False
         return True
 
-    return right
+    return _remembering(right) if kind.__dictoffset__ else right
+
+
+def _remembering(right: Right) -> Right:
+    """Return what tells the same of parts that remember that nothing is wrong with them: they cannot change."""
+
+    def remembered(part: Any) -> bool:
+        known: dict[str, Any] = part.__dict__
+        if _KEY not in known and right(part):
+            known[_KEY] = True
+        return _KEY in known
+
+    return remembered
 
 
 def _value(shape: Shape) -> Right:
