@@ -133,7 +133,7 @@ def remember(machine: Machine, *routines: Routine) -> None:
 
 def remembered(machine: Machine, routine: Routine) -> bool:
     """Return whether a machine and a routine for it are known to keep every rule."""
-    return all(part.__dict__.get(_CHECKED_IN) is machine for part in (machine, routine))
+    return machine.__dict__.get(_CHECKED_IN) is machine and routine.__dict__.get(_CHECKED_IN) is machine
 
 
 def found_text(value: Any) -> str:
