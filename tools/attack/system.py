@@ -86,9 +86,12 @@ def signals(chance: random.Random, scale: float) -> Outcome:
         document = json.loads(Path(_RIG).read_text())
         blocks = [{"do": "move", "to": {"Wheel": 3600.0 * turn}} for turn in range(1, 400)]
         (folder / "long.kivant").write_text(json.dumps({**document, "routines": [{"name": "long", "blocks": blocks}]}))
+        command = [sys.executable, "-m", "kivant", "plan", "long.kivant", "--out", "long.csv"]
+        subprocess.run(command, cwd=folder, check=True, capture_output=True)
+        whole = (folder / "long.csv").read_bytes()
+        (folder / "long.csv").unlink()
         for _ in range(max(round(60 * scale), 1)):
             number = chance.choice((signal.SIGINT, signal.SIGTERM, signal.SIGHUP))
-            command = [sys.executable, "-m", "kivant", "plan", "long.kivant", "--out", "long.csv"]
             hears = partial(signal.signal, signal.SIGHUP, signal.SIG_DFL)  # also where the attack has no terminal
             quiet, heard = subprocess.DEVNULL, subprocess.PIPE
             with subprocess.Popen(command, cwd=folder, stderr=heard, stdout=quiet, preexec_fn=hears) as work:
@@ -97,7 +100,9 @@ def signals(chance: random.Random, scale: float) -> Outcome:
                 said = work.communicate(timeout=30)[1].decode()
             left = {path.name for path in folder.iterdir()} - {"long.kivant"}
             known = work.returncode in (0, 128 + number, -number)
-            tidy = left == ({"long.csv"} if work.returncode == 0 else set())
+            # Asked when all is written and said, a process may end as one that was asked to; the file is whole then.
+            tidy = left == {"long.csv"} and (folder / "long.csv").read_bytes() == whole
+            tidy |= not left and work.returncode != 0
             outcome.check(
                 known and tidy and "Traceback" not in said, f"{number.name}: {work.returncode}, {left}, {said[-120:]}"
             )
