@@ -81,7 +81,12 @@ def _onto(
     if not found.unreachable and all(abs(own - end) < _OTHER for own, end in places):
         return
     now = [axis.ideal_at(played_s) / float(axis.steps_per_unit) for axis in plan.axes]
-    _far, onto = min((part.beside(now) for part in parts), key=lambda one: one[0])
+    beside = [part.beside(now) for part in parts]
+    at = min(range(len(parts)), key=lambda k: beside[k][0])
+    far, share, _places = beside[at]
+    if far > _OTHER and share == 1.0 and at + 1 < len(parts):  # it was turning to where the next part begins
+        at += 1
+    onto = beside[at][2]
     to = {}
     for axis in parts[0].axes:
         low, high = parts[0].tool.limits(axis)

@@ -152,10 +152,12 @@ class Line:
         rates = np.where(near, self._turned(self._fine[:-1], self._fine[1:]) / wide, 0.0)
         found: list[float] = []
         for place in np.argsort(-rates)[: np.count_nonzero(rates)].tolist():
-            if all(abs(middle[place] - share) > within for share in found):
-                share = self._narrowed(float(self._fine[place]), float(self._fine[place + 1]))
-                ends = np.clip(np.array([[share - within / 2], [share + within / 2]]), 0.0, 1.0)
-                found += [share] if self._turned(*ends)[0] > _LEAP else []
+            if any(abs(middle[place] - share) <= within for share in found):
+                continue
+            share = self._narrowed(float(self._fine[place]), float(self._fine[place + 1]))
+            ends = np.clip(np.array([[share - within / 2], [share + within / 2]]), 0.0, 1.0)
+            if self._turned(*ends)[0] > _LEAP and all(abs(share - other) > within for other in found):
+                found.append(share)
         return sorted(found)
 
     def _narrowed(self, low: float, high: float) -> float:
@@ -196,14 +198,15 @@ class Line:
         at = [position + ways.get(axis, 0.0) * share for axis, position in enumerate(begin)]
         return float(self.aside(np.stack(np.broadcast_arrays(*self.tool.place(at, np)), axis=1)).max())
 
-    def beside(self, now: Sequence[float]) -> tuple[float, list[float]]:
-        """Return where all axes are at the place of the line that is nearest to the tool when they are at `now`.
+    def beside(self, now: Sequence[float]) -> tuple[float, float, list[float]]:
+        """Return the share of the line at which it is nearest to the tool when all axes are at `now`.
 
-        Before it comes how far the axis that turns farthest is from there, deg.
+        Before it comes how far the axis that turns farthest is from there, deg, and after it where all axes are there.
         """
         along = float((np.array(self.tool.place(now)) - self.start) @ self.way) / max(self.length**2, _TINY)
-        found = self._all_at(self.at(np.clip([along], 0.0, 1.0))[0])
-        return max((abs(found[axis] - now[axis]) for axis in self.tool.turning), default=0.0), found
+        share = min(max(along, 0.0), 1.0)
+        found = self._all_at(self.at(np.array([share]))[0])
+        return max((abs(found[axis] - now[axis]) for axis in self.tool.turning), default=0.0), share, found
 
     def moved_by(self, axis: int, way: float) -> float:
         """Return about how far an axis, if it is off by a way, moves the tool from where the line begins."""
