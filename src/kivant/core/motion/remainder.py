@@ -39,7 +39,8 @@ def remainder(plan: Plan, played_s: float, counts: Sequence[int]) -> Routine | N
     -------
     Routine or None
         It starts where the axes stand: those that were moving at their counts, the others exactly where they were
-        commanded. The move that was cut short goes to its own target, so that all that follows is as exact as before.
+        commanded. The move that was cut short goes to its own target, so that all that follows is as exact as before;
+        near a centre, a move back onto a line of the tool may come before it.
     """
     row = int(np.searchsorted(plan.blocks.end_s, played_s, "right"))
     if row == len(plan.blocks):
@@ -76,6 +77,8 @@ def _onto(
     The axes stand beside it by less than a step. But that may be on the other side of the centre of a turntable: from
     there, the table would have to turn the other way round.
     """
+    if not parts[0].tool.turning:
+        return
     found = commands(plan.machine, left)
     places = zip(found.positions(1), ends, strict=True)
     if not found.unreachable and all(abs(own - end) < _OTHER for own, end in places):

@@ -7,6 +7,8 @@ of time that has its positions and speeds at both; all of it is slowed down for 
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from contextlib import suppress
 from functools import partial
 from typing import NamedTuple
@@ -66,12 +68,7 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
     """
     if line.length < _TINY:
         return Straight(0.0, {axis: line.begin[axis] for axis in line.axes}, {axis: [] for axis in line.axes}, 1.0, ())
-    best = _fastest(line, limits, factor, tolerance)
-    if limits.start_speed.any() and best.seconds > _ENOUGH * best.planned:
-        # Beside the centre of a turntable, axes could not go on at once from what they jump to.
-        with suppress(LineError):
-            best = min(best, _fastest(line, limits.from_rest(), factor, tolerance), key=lambda one: one.seconds)
-    _planned, cubics, ceilings, share = best
+    _planned, cubics, ceilings, share = _fastest(line, limits, factor, tolerance)
     if not np.isfinite(limits.jerk).any():  # where it is, accelerations go on from each to the next
         cubics = _kept(line, fewer(line, cubics, limits, factor, _CLOSE * tolerance), limits, factor)
     usual = float(np.median(np.interp(np.linspace(0, 1, 201), share, ceilings)))
@@ -97,16 +94,27 @@ class _Laid(NamedTuple):
         return float(self.cubics.times.sum())
 
 
-def _fastest(line: Line, limits: LineLimits, factor: float, tolerance: float) -> _Laid:
-    """Return the fastest cubics along a line within all limits, looked at in few places if that will do."""
+def _fastest(line: Line, limits: LineLimits, factor: float, tolerance: float, counts: Sequence[int] = _PLACES) -> _Laid:
+    """Return the fastest cubics along a line, with start speeds or without."""
+    best = _within(line, limits, factor, tolerance, counts)
+    if limits.start_speed.any() and best.seconds > _ENOUGH * best.planned:
+        # Beside the centre of a turntable, axes could not go on at once from what they jump to.
+        with suppress(LineError):
+            other = _within(line, limits.from_rest(), factor, tolerance, counts)
+            best = min(best, other, key=lambda one: one.seconds)
+    return best
+
+
+def _within(line: Line, limits: LineLimits, factor: float, tolerance: float, counts: Sequence[int]) -> _Laid:
+    """Return cubics along a line within all limits, looked at in so few of some numbers of places as will do."""
     best: _Laid | None = None
-    for count in _PLACES:
+    for count in counts:
         cubics, ceilings, share = _laid(line, limits, factor, count)
         tool = motion_along(line, cubics)
         off, slower = float(offs(line, tool.places).max()), float(excesses(cubics, tool, limits, factor).max())
         one = _Laid(float(cubics.times.sum()), cubics.slower(slower), ceilings, share)
         close = off <= _CLOSE * tolerance
-        if (close or (count == _PLACES[-1] and off <= tolerance)) and (best is None or one.seconds < best.seconds):
+        if (close or (count == counts[-1] and off <= tolerance)) and (best is None or one.seconds < best.seconds):
             best = one
         if close and slower <= _ENOUGH:
             break
@@ -122,9 +130,7 @@ def off_line(line: Line, off: float, tolerance: float) -> LineError:
 
 def cubics_along(line: Line, limits: LineLimits, factor: float) -> Cubics:
     """Return about how axes go along a line: looked at in a few places only."""
-    options = (limits, limits.from_rest()) if limits.start_speed.any() else (limits,)
-    found = [_kept(line, _laid(line, own, factor, _PLACES[0])[0], limits, factor) for own in options]
-    return min(found, key=lambda cubics: float(cubics.times.sum()))
+    return _fastest(line, limits, factor, math.inf, _PLACES[:1]).cubics
 
 
 def _kept(line: Line, cubics: Cubics, limits: LineLimits, factor: float) -> Cubics:

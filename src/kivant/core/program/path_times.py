@@ -20,15 +20,13 @@ from kivant.core.travel.conversion import steps_per_unit
 Bound = tuple[float, float]
 """Speed and acceleration that a path from 0 to 1 may have by the limits of the tool."""
 UNBOUND: Bound = (math.inf, math.inf)
-NO_BANDS: Mapping[int, Bands] = {}
 
 _FASTEST = 1e12  # stands for no limit
 
 
 def path_seconds(
-    ways: Mapping[int, float], rates: Sequence[Rates], factor: float, tool: Bound = UNBOUND,
-    avoid: Mapping[int, Bands] = NO_BANDS,
-) -> tuple[float, float]:  # fmt: skip
+    ways: Mapping[int, float], rates: Sequence[Rates], factor: float, tool: Bound, avoid: Mapping[int, Bands]
+) -> tuple[float, float]:
     """Return what `ramp_seconds` does for the straight path of axes by their places; ways and rates are in steps.
 
     `avoid` are the bands of speed that axes avoid, in steps/s.
@@ -63,7 +61,7 @@ class RowTime:
 
     def __init__(self, machine: Machine, row: RowWays) -> None:
         self._machine, self._row = machine, row
-        self.avoid = {axis: bands_of(machine.axes[axis]) for axis in row.ways if machine.axes[axis].limits.avoid}
+        self._avoid = {axis: bands_of(machine.axes[axis]) for axis in row.ways if machine.axes[axis].limits.avoid}
         self._limited = bounded_tool_of(machine) is not None
         self._bound = self._path_bound() if self._limited and row.together else UNBOUND
 
@@ -74,14 +72,12 @@ class RowTime:
         from kivant.core.motion.row_ramps import slowness_apart  # NumPy, where a tool has limits
 
         times = slowness_apart(self._machine, list(map(float, self._row.at)), self._row.ways, rates, factor)
-        return max(
-            times.get(axis, 1.0) * path_seconds({axis: way}, rates, factor, UNBOUND, self.avoid)[0]
-            for axis, way in self._row.ways.items()
-        )
+        paths = zip(self._row.ways, self.paths(rates, factor), strict=True)
+        return max(times.get(axis, 1.0) * path[0] for axis, path in paths)
 
     def paths(self, rates: Sequence[Rates], factor: float, bound: Bound = UNBOUND) -> list[tuple[float, float]]:
         """Return what `path_seconds` does for each of its groups, by default as if the tool had no limits."""
-        return [path_seconds(group, rates, factor, bound, self.avoid) for group in self._row.groups]
+        return [path_seconds(group, rates, factor, bound, self._avoid) for group in self._row.groups]
 
     def _path_bound(self) -> Bound:
         import numpy as np  # where a tool has limits
