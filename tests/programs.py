@@ -52,3 +52,18 @@ def built(random: np.random.Generator) -> Machine:
     routines = (Routine(name="test", blocks=blocks(0)), Routine(name="sub", blocks=blocks(1)))
     home = Pose(name="Home", at={"A": Decimal(5), "C": Decimal("-2.5")})
     return replace(machine(*axes, **FAST), poses=(home,), routines=routines)
+
+
+_FREE: dict[str, dict[str, Any]] = {
+    "speed": {"speed": 1e5},
+    "acceleration": {"acceleration": 1e6, "deceleration": 1e6},
+    "jerk": {"jerk": None, "shape": None},
+    "pulse rate": {},
+}
+
+
+def free_of(own: Machine, axis: int, limit: str) -> Machine:
+    """Return the machine in which a limit of an axis holds nothing back."""
+    axes = list(own.axes)
+    axes[axis] = replace(axes[axis], limits=replace(axes[axis].limits, **_FREE[limit]))
+    return replace(own, axes=tuple(axes), board=replace(own.board, **FAST))

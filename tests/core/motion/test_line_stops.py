@@ -16,11 +16,15 @@ from kivant.core.geometry import Cylindrical, CylindricalAxes, TwoLink
 from kivant.core.machine import Machine, Move
 from kivant.core.machine.parts import Calibration
 from kivant.core.motion.remainder import remainder
+from kivant.core.motion.routine import commands
 from kivant.core.plan import Plan, PlanError, plan
+from kivant.core.program.held_back import held_back
+from kivant.core.program.holder import holder_words
 from kivant.core.travel.play import play_of
 from tests.board.played import played
 from tests.core.test_geometry import ARM, arm, column, tool
 from tests.machines import through_play
+from tests.programs import free_of
 
 D = Decimal
 ANYWHERE: dict[str, Any] = {"min": None, "max": None}
@@ -99,6 +103,28 @@ class Centre(unittest.TestCase):
         self.assertIn(
             "On this line the tool stops, near x 0, y 0, z 0 mm: an axis has to go far there", found["singular"]
         )
+
+    def test_what_holds_a_line_back_is_what_planning_without_it_saves_turns_on_the_spot_included(self):
+        for turn, reach, across, beside in (
+            ({}, {}, "Reach's acceleration", "Shoulder's acceleration"),
+            ({"speed": 20.0}, {}, "Shoulder's speed", "Shoulder's speed"),
+            ({"acceleration": 20.0, "deceleration": 30.0}, {}, "Shoulder's acceleration", "Shoulder's acceleration"),
+            ({"avoid": ((20.0, 190.0),)}, {}, "Shoulder's speed", "Shoulder's speed"),
+            ({}, {"speed": 5.0}, "Reach's speed", "Reach's speed"),
+            ({"speed": 40.0}, {"shape": "s_curve", "jerk": 100.0}, "Shoulder's speed", "Reach's jerk"),
+        ):
+            base = column(**ANYWHERE, **turn)
+            reaches = replace(base.axes[1], limits=replace(base.axes[1].limits, **reach))
+            base = replace(base, axes=(base.axes[0], reaches, base.axes[2]))
+            for begin, block, holder in ((0, to(-40, 0), across), (0, to(-40, 0.01), beside)):
+                built = there(base, begin, 40, block)
+                one = held_back(built, commands(built, built.routines[0]))[0]
+                with self.subTest(turn=turn, reach=reach, block=block):
+                    assert one.limit is not None and one.axis is not None
+                    self.assertEqual(holder_words(built, one.axis, one.limit).split(" of ")[0], holder)
+                    takes = plan(built).duration
+                    saved = takes - plan(free_of(built, one.axis, one.limit), trusted=True).duration
+                    self.assertAlmostEqual(one.saved_s, saved, delta=0.05 * takes)
 
     def test_beside_the_centre_a_line_takes_about_as_long_as_across_it(self):
         """It would take 21 hours a millionth of a millimetre beside it, and 77 s a thousandth."""

@@ -28,6 +28,7 @@ from kivant.core.travel.play import play_of
 from tests.board.played import played
 from tests.core.test_geometry import arm, column, tool, with_tool
 from tests.machines import limits, machine, screw_axis, through_play
+from tests.programs import free_of
 
 D = Decimal
 
@@ -211,11 +212,7 @@ class Straight(unittest.TestCase):
             if one.axis is None:
                 free = with_tool(built, **{f"tool_{one.limit}": None})
             else:
-                keys = {"speed": ("speed",), "acceleration": ("acceleration", "deceleration")}
-                change: dict[str, Any] = dict.fromkeys(keys.get(one.limit, ()), 1e7) or {"jerk": None, "shape": None}
-                axes = list(built.axes)
-                axes[one.axis] = replace(axes[one.axis], limits=replace(axes[one.axis].limits, **change))
-                free = replace(built, axes=tuple(axes), board=replace(built.board, max_pulse_hz=1e9, tick_hz=10**9))
+                free = free_of(built, one.axis, one.limit)
             other = plan(free, trusted=True)
             saved = took - float(other.blocks.end_s[1] - other.blocks.begin_s[1])
             with self.subTest(case=case, limit=one.limit):

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import unittest
-from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
 
-from kivant.core.machine import Each, Machine, Move, Repeat
+from kivant.core.machine import Each, Move, Repeat
 from kivant.core.motion.blocks import walk
 from kivant.core.motion.routine import commands
 from kivant.core.path import Path
@@ -17,16 +16,7 @@ from kivant.core.program.editing import with_replaced
 from kivant.core.program.held_back import held_back
 from kivant.core.program.stretching import as_fast_as_possible, stretched
 from tests.machines import limits, machine, move, screw_axis
-from tests.programs import FAST, built
-
-
-def free_of(own: Machine, axis: int, limit: str) -> Machine:
-    """Return the machine in which a limit of an axis holds nothing back."""
-    keys = {"speed": ["speed"], "acceleration": ["acceleration", "deceleration"], "jerk": ["jerk"]}[limit]
-    change: dict[str, Any] = {key: None if key == "jerk" else 1e5 if key == "speed" else 1e6 for key in keys}
-    axes = list(own.axes)
-    axes[axis] = replace(axes[axis], limits=replace(axes[axis].limits, **change))
-    return replace(own, axes=tuple(axes))
+from tests.programs import FAST, built, free_of
 
 
 class Tempo(unittest.TestCase):

@@ -27,7 +27,6 @@ from kivant.core.travel.conversion import steps_per_unit
 
 _BESIDE = 0.3  # of the tolerance: what standing where an axis turns round may take of it
 _GRAIN = 1e-9  # of an axis unit: a shorter way is none
-_SIDE = 1e-4  # of an axis unit: an axis that is farther away is on another side
 _END = 1e-6  # of a line: an axis that turns round nearer to its ends does so before or after it
 _CUTS = (0.01, 0.5)  # of the tolerance: so much of a line is left out where an axis would all but leap there
 _LEAST = 1e-12  # mm: a line that is shorter is none
@@ -123,7 +122,7 @@ class Lines:
 
     def _refuse_other_side(self, line: Line, tolerance: float) -> None:
         """Refuse a line that begins where the axes are not as the geometry has them, unless they may turn in place."""
-        ways = _ways(line.begin, line)
+        ways = line.ways_from(line.begin)
         if line.off(line.begin, ways) > tolerance:
             for axis, way in ways.items():
                 own = self._machine.axes[axis]
@@ -144,7 +143,7 @@ class Lines:
         """Return the parts one behind the other, with stops in which axes turn and take up play between them."""
         joiner, now, turned = LineJoiner(self._paces, factor), list(line.begin), []
         for part, one in zip(parts, found, strict=True):
-            ways = _ways(now, part)
+            ways = part.ways_from(now)
             if ways:
                 off = line.off(now, ways)
                 if off > tolerance:
@@ -182,9 +181,3 @@ class Lines:
 def _cuts(leaps: Sequence[float], wide: float) -> list[tuple[float, float]]:
     """Return stretches of a line, so wide, around some of its shares."""
     return [(max(share - wide / 2, 0.0), min(share + wide / 2, 1.0)) for share in leaps]
-
-
-def _ways(now: Sequence[float], line: Line) -> dict[int, float]:
-    """Return the ways of axes to where a line has them at its beginning, by place; none for those that are there."""
-    first = zip(line.axes, line.at(np.zeros(1))[0].tolist(), strict=True)
-    return {axis: position - now[axis] for axis, position in first if abs(position - now[axis]) > _SIDE}

@@ -68,7 +68,7 @@ class LineLimits(NamedTuple):
         if np.isfinite(self.jerk).any():
             return 0.0
         ways = np.abs(slopes)
-        moved = ways * rate > _STILL * self.speed
+        moved = ways * rate > _STILL * np.minimum(self.speed, self.pulse_rate)
         return float((self.start_speed[moved] / ways[moved]).min(initial=rate))
 
     def from_rest(self) -> LineLimits:

@@ -7,8 +7,6 @@ of time that has its positions and speeds at both; all of it is slowed down for 
 
 from __future__ import annotations
 
-import math
-from collections.abc import Sequence
 from contextlib import suppress
 from functools import partial
 from typing import NamedTuple
@@ -94,27 +92,27 @@ class _Laid(NamedTuple):
         return float(self.cubics.times.sum())
 
 
-def _fastest(line: Line, limits: LineLimits, factor: float, tolerance: float, counts: Sequence[int] = _PLACES) -> _Laid:
+def _fastest(line: Line, limits: LineLimits, factor: float, tolerance: float) -> _Laid:
     """Return the fastest cubics along a line, with start speeds or without."""
-    best = _within(line, limits, factor, tolerance, counts)
+    best = _within(line, limits, factor, tolerance)
     if limits.start_speed.any() and best.seconds > _ENOUGH * best.planned:
         # Beside the centre of a turntable, axes could not go on at once from what they jump to.
         with suppress(LineError):
-            other = _within(line, limits.from_rest(), factor, tolerance, counts)
+            other = _within(line, limits.from_rest(), factor, tolerance)
             best = min(best, other, key=lambda one: one.seconds)
     return best
 
 
-def _within(line: Line, limits: LineLimits, factor: float, tolerance: float, counts: Sequence[int]) -> _Laid:
-    """Return cubics along a line within all limits, looked at in so few of some numbers of places as will do."""
+def _within(line: Line, limits: LineLimits, factor: float, tolerance: float) -> _Laid:
+    """Return cubics along a line within all limits, looked at in as few places as will do."""
     best: _Laid | None = None
-    for count in counts:
+    for count in _PLACES:
         cubics, ceilings, share = _laid(line, limits, factor, count)
         tool = motion_along(line, cubics)
         off, slower = float(offs(line, tool.places).max()), float(excesses(cubics, tool, limits, factor).max())
         one = _Laid(float(cubics.times.sum()), cubics.slower(slower), ceilings, share)
         close = off <= _CLOSE * tolerance
-        if (close or (count == counts[-1] and off <= tolerance)) and (best is None or one.seconds < best.seconds):
+        if (close or (count == _PLACES[-1] and off <= tolerance)) and (best is None or one.seconds < best.seconds):
             best = one
         if close and slower <= _ENOUGH:
             break
@@ -128,9 +126,15 @@ def off_line(line: Line, off: float, tolerance: float) -> LineError:
     return LineError(f"The tool would be {off:.2g} {line.tool.unit} off this line, more than {tolerance:g}.")
 
 
-def cubics_along(line: Line, limits: LineLimits, factor: float) -> Cubics:
-    """Return about how axes go along a line: looked at in a few places only."""
-    return _fastest(line, limits, factor, math.inf, _PLACES[:1]).cubics
+def cubics_along(line: Line, limits: LineLimits, factor: float, tolerance: float) -> Cubics:
+    """Return how axes go along a line, before cubics are joined where fewer will do.
+
+    Raises
+    ------
+    LineError, UnreachableError
+        As `straight` does.
+    """
+    return _fastest(line, limits, factor, tolerance).cubics
 
 
 def _kept(line: Line, cubics: Cubics, limits: LineLimits, factor: float) -> Cubics:

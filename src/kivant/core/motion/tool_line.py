@@ -22,6 +22,7 @@ _LOOKS = 17  # at the tool while axes turn in place
 _NEAR = 1e-6  # deg, to a limit: within it
 _AS_LONG = 2.0  # deg: ways of which neither is the shorter one
 _STILL = 1e-9  # of an axis unit: less is no way
+_SIDE = 1e-4  # of an axis unit: an axis that is farther away is on another side
 _CENTRE = 1e-6  # mm: nearer to the centre of a turntable, a place is at it
 _TINY = 1e-12
 
@@ -92,6 +93,11 @@ class Line:
     def end(self) -> list[float]:
         """Where all axes are at its end."""
         return self._all_at(self._positions[-1])
+
+    def ways_from(self, now: Sequence[float]) -> dict[int, float]:
+        """Return the ways of axes, by place, from where all of them are `now` to its beginning, if there are any."""
+        first = zip(self.axes, self.at(np.zeros(1))[0].tolist(), strict=True)
+        return {axis: position - now[axis] for axis, position in first if abs(position - now[axis]) > _SIDE}
 
     def _all_at(self, positions: Reals) -> list[float]:
         """Return where all axes are when those of the tool are at some positions."""

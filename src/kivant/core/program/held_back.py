@@ -5,7 +5,6 @@ The time of a spin is typed: nothing holds it back.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
 from typing import Any
@@ -17,7 +16,7 @@ from kivant.core.machine.tool import bounded_tool_of
 from kivant.core.motion.blocks import Each
 from kivant.core.motion.commanded import Commands
 from kivant.core.motion.rates import Rates, rates_of
-from kivant.core.program.holder import LIMITS, HeldBack, Limit
+from kivant.core.program.holder import LIMITS, HeldBack, Limit, freed, may_hold
 from kivant.core.program.path_times import RowTime, RowWays
 from kivant.core.travel.conversion import steps_per_unit
 
@@ -83,10 +82,10 @@ def _held(machines: Sequence[Machine], rates: Sequence[Rates], row: RowWays, fac
     machine, times = machines[0], [RowTime(machine, row) for machine in machines]
     seconds = times[0].seconds(rates, factor)
     free: list[tuple[int | None, Limit, RowTime, Sequence[Rates]]] = [
-        (axis, limit, times[0], _freed(rates, axis, keys))
+        (axis, limit, times[0], freed(rates, axis, limit))
         for axis in row.ways
-        for limit, keys in LIMITS.items()
-        if not math.isinf(min(getattr(rates[axis], key) for key in keys)) and not _idle(rates[axis], limit, factor)
+        for limit in LIMITS
+        if may_hold(rates[axis], limit, factor)
     ]
     free += [(None, limit, time, rates) for limit, time in zip(LIMITS, times[1:], strict=False)]
     best: tuple[float, int | None, Limit | None] = (0.0, next(iter(row.ways)), None)
@@ -103,15 +102,3 @@ def _held(machines: Sequence[Machine], rates: Sequence[Rates], row: RowWays, fac
         way = abs(group[slowest]) * whole / float(steps_per_unit(machine.axes[slowest]))
         needed[slowest] = way if whole > 1.0 and not by_tool else 0.0
     return HeldBack(0, best[1], best[2], best[0], seconds, 1, needed, len(row.ways))
-
-
-def _freed(rates: Sequence[Rates], axis: int, keys: Sequence[str]) -> Sequence[Rates]:
-    found = list(rates)
-    found[axis] = rates[axis]._replace(**dict.fromkeys(keys, math.inf))
-    return found
-
-
-def _idle(rates: Rates, limit: Limit, factor: float) -> bool:
-    """Return whether a limit on the speed of an axis holds nothing back, because another one is lower."""
-    pulses_hold = rates.pulse_rate < rates.speed * factor
-    return (limit == "speed" and pulses_hold) or (limit == "pulse rate" and not pulses_hold)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import math
+from collections.abc import Mapping, Sequence
 from typing import Literal, NamedTuple
 
 from kivant.core.machine.parts import Machine, shape_of
 from kivant.core.machine.tool import tool_of
+from kivant.core.motion.rates import Rates
 
 Limit = Literal["speed", "acceleration", "pulse rate", "jerk"]
 LIMITS: Mapping[Limit, tuple[str, ...]] = {
@@ -34,6 +36,21 @@ class HeldBack(NamedTuple):
     turns: int
     needed: Mapping[int, float]
     axes: int
+
+
+def freed(rates: Sequence[Rates], axis: int, limit: Limit) -> list[Rates]:
+    """Return the rates of all axes, one of which, by its place, is without one of its limits."""
+    found = list(rates)
+    found[axis] = rates[axis]._replace(**dict.fromkeys(LIMITS[limit], math.inf))
+    return found
+
+
+def may_hold(rates: Rates, limit: Limit, factor: float) -> bool:
+    """Return whether an axis has such a limit, and no lower one on its speed; wished speeds are scaled by a factor."""
+    pulses_hold = rates.pulse_rate < rates.speed * factor
+    if (limit == "speed" and pulses_hold) or (limit == "pulse rate" and not pulses_hold):
+        return False
+    return not math.isinf(min(getattr(rates, key) for key in LIMITS[limit]))
 
 
 def holder_words(machine: Machine, axis: int | None, limit: Limit) -> str:

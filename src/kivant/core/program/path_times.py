@@ -57,36 +57,36 @@ class RowWays(NamedTuple):
 
 
 class RowTime:
-    """How long a row takes on a machine, where axes avoid bands of speed."""
+    """How long a ``row`` takes on a machine, where axes avoid bands of speed."""
 
     def __init__(self, machine: Machine, row: RowWays) -> None:
-        self._machine, self._row = machine, row
+        self._machine, self.row = machine, row
         self._avoid = {axis: bands_of(machine.axes[axis]) for axis in row.ways if machine.axes[axis].limits.avoid}
         self._limited = bounded_tool_of(machine) is not None
         self._bound = self._path_bound() if self._limited and row.together else UNBOUND
 
     def seconds(self, rates: Sequence[Rates], factor: float) -> float:
         """Return it for rates of all axes in steps, with wished speeds scaled by a factor, s."""
-        if not self._limited or self._row.together:
+        if not self._limited or self.row.together:
             return max(path[0] for path in self.paths(rates, factor, self._bound))
         from kivant.core.motion.row_ramps import slowness_apart  # NumPy, where a tool has limits
 
-        times = slowness_apart(self._machine, list(map(float, self._row.at)), self._row.ways, rates, factor)
-        paths = zip(self._row.ways, self.paths(rates, factor), strict=True)
+        times = slowness_apart(self._machine, list(map(float, self.row.at)), self.row.ways, rates, factor)
+        paths = zip(self.row.ways, self.paths(rates, factor), strict=True)
         return max(times.get(axis, 1.0) * path[0] for axis, path in paths)
 
     def paths(self, rates: Sequence[Rates], factor: float, bound: Bound = UNBOUND) -> list[tuple[float, float]]:
         """Return what `path_seconds` does for each of its groups, by default as if the tool had no limits."""
-        return [path_seconds(group, rates, factor, bound, self._avoid) for group in self._row.groups]
+        return [path_seconds(group, rates, factor, bound, self._avoid) for group in self.row.groups]
 
     def _path_bound(self) -> Bound:
         import numpy as np  # where a tool has limits
 
         from kivant.core.motion.tool_limits import tool_limits
 
-        before = np.array([[float(position) for position in self._row.at]])
-        axes = np.array(list(self._row.ways), np.int64)
-        ratios = np.array([float(steps_per_unit(self._machine.axes[axis])) for axis in self._row.ways])
-        own = np.array(list(self._row.ways.values())) / ratios
+        before = np.array([[float(position) for position in self.row.at]])
+        axes = np.array(list(self.row.ways), np.int64)
+        ratios = np.array([float(steps_per_unit(self._machine.axes[axis])) for axis in self.row.ways])
+        own = np.array(list(self.row.ways.values())) / ratios
         found = tool_limits(self._machine, np.zeros_like(axes), axes, before[0, axes], own, before)
         return UNBOUND if found is None else (float(found[0][0]), float(found[1][0]))
