@@ -12,8 +12,9 @@ from kivant.core.drive.switches import SwitchBank
 from kivant.core.drive.wiring import orders
 from kivant.core.findings.checks import all_findings, remedy_of
 from kivant.core.findings.finding import Finding
-from kivant.core.machine import Block, Each, Machine, Pause, Pose, Repeat, Spin
+from kivant.core.machine import Block, Each, Machine, Move, Pause, Pose, Repeat, Spin
 from kivant.core.machine.parts import Calibration, Supply
+from tests.core.test_geometry import column
 from tests.machines import MOTOR, coil_axis, limits, machine, move, screw_axis
 
 
@@ -205,6 +206,25 @@ class Findings(unittest.TestCase):
                 self.assertEqual(edit is not None, mends)
                 if edit is not None:
                     self.assertNotIn(code, [f.code for f in all_findings(edit(built))])
+
+    def test_a_band_is_told_at_whatever_names_its_axis(self):
+        """By itself, by a pose, or as one that carries the tool; a place without z leaves the lift where it is."""
+        base, places = column(), {"x": Decimal(20), "y": Decimal(30)}
+        axes = [replace(axis, limits=replace(axis.limits, speed=80.0, avoid=((35.0, 45.0),))) for axis in base.axes]
+        pose = Pose(name="Home", at={base.axes[2].name: Decimal(0)})
+        turn, reach, lift = (axis.name for axis in axes)
+        for block, told in (
+            (Move(to={reach: Decimal(5)}, by={lift: Decimal(1)}, speed_factor=0.5), [reach, lift]),
+            (Move(pose="Home", speed_factor=0.5), [lift]),
+            (Move(tool={**places, "z": Decimal(0)}, speed_factor=0.5), [turn, reach, lift]),
+            (Move(tool=places, straight=True, speed_factor=0.5), [turn, reach]),
+            (Move(tool=places), []),
+        ):
+            routine = replace(base.routines[0], blocks=(block,))
+            built = replace(base, axes=tuple(axes), poses=(pose,), routines=(routine,))
+            found = [f for f in all_findings(built) if f.code == "speed-in-avoid-band" and f.place.routine is not None]
+            with self.subTest(block=block):
+                self.assertEqual([f.message.split(" is to go 40 ")[0] for f in found], told)
 
     def test_thresholds_are_where_they_are_said_to_be(self):
         """Ten per cent above the rated current is the tolerance of a winding; at the pulse limit is not above it."""

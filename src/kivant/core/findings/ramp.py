@@ -6,15 +6,16 @@ Steps are simulated only where the torque model sees a risk: that takes time, an
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING
 
 from kivant.core.findings.checked_routine import CheckedRoutine
 from kivant.core.findings.kind import Case, Edit, FindingKind, axis_at, figure
 from kivant.core.findings.motor import full_steps_of, known_axes
 from kivant.core.machine.edits import with_value
-from kivant.core.machine.parts import Axis, Machine, shape_of
+from kivant.core.machine.parts import Axis, Machine, find_named, shape_of
 from kivant.core.machine.ramps import choose_shape
+from kivant.core.machine.tool import tool_of
 from kivant.core.motion.blocks import Each, Move, walk
 from kivant.core.motor.nameplate import nameplate
 from kivant.core.motor.spare import Spare, cut_down, jump_at, pull_in_hz, pulled_at, spare_of
@@ -65,10 +66,19 @@ def _in_band(machine: Machine) -> Iterator[Case]:
     for r, routine in enumerate(machine.routines if avoid else ()):
         for place, block in walk(routine.blocks, routine_path(r, "blocks")):
             if isinstance(block, Move | Each) and block.speed_factor is not None:
-                for name in avoid.keys() & {*(block.to or ()), *(block.by or ())}:
-                    own = avoid[name]
+                for own in (avoid[name] for name in _named(machine, block) if name in avoid):
                     wished = own.limits.speed * block.speed_factor
                     yield from _dwelling(own, wished, place / "speed_factor", mends=False)
+
+
+def _named(machine: Machine, block: Move | Each) -> Iterable[str]:
+    """Return the axes that a block names, by itself, by its pose or by a place of the tool."""
+    tool = tool_of(machine)
+    if isinstance(block, Move) and block.tool is not None and tool is not None:
+        return [machine.axes[index].name for role, index in tool.axes.items() if role != "z" or "z" in block.tool]
+    if isinstance(block, Move) and block.pose is not None:
+        return find_named(machine.poses or (), block.pose).at
+    return [*(block.to or ()), *(block.by or ())]
 
 
 def _dwelling(axis: Axis, wished: float, place: Path, *, mends: bool = True) -> Iterator[Case]:
