@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
-from PySide6.QtGui import QMouseEvent, QWheelEvent
+from PySide6.QtGui import QImage, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -16,8 +16,10 @@ from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Rou
 from kivant.core.machine.edits import set_value
 from kivant.core.path import Path, axis_path
 from kivant.desktop.stations.routine.block_list import BlockList
+from kivant.desktop.stations.routine.plates import paint_plates
 from kivant.desktop.stations.routine.view_span import LEAST_S, ViewSpan
 from kivant.desktop.widgets.value_field import ValueField
+from tests.desktop.painted import Painted
 from tests.desktop.stations.base import ROUTINE, StationTest
 from tests.machines import limits, machine, move, screw_axis
 
@@ -464,6 +466,25 @@ class Lanes(RoutineTest):
         self.dragged(window, lanes, plates[3], plates[1], QPointF(plates[0].x() - 20, plates[0].y()))
         self.assertEqual([block.name for block in page.program.blocks], ["b3", "b0", "b1", "b2"])
         self.assertEqual(page.program.places, ((0,),))
+
+    def test_a_plate_says_as_much_as_fits(self):
+        """The same move is short beside ever longer pauses; a name is never made another one."""
+        both = move(by={"Lift": "20", "Reach": "15"})
+        for block, pause, text in (
+            (both, 0.1, "Lift by 20 mm and Reach by 15 mm"),
+            (both, 8, "L + R"),
+            (move(by={"Lift": "20"}), 2, "Lift by 20 mm"),
+            (move(by={"Lift": "20"}), 8, "Lift"),
+            (move(by={"Lift": "20"}), 24, "L"),
+            (move(by={"Lift": "20"}, name="Down to the table"), 8, "Down to th…"),
+        ):
+            window, page = self.station(ROUTINE, document=two_axes(block, Pause(seconds=pause)))
+            picture, plan = QImage(2000, 60, QImage.Format.Format_RGB32), page.lanes.plan
+            painter = QPainter(picture)
+            with self.subTest(block=block, pause=pause), Painted() as painted:
+                list(paint_plates(painter, window.session.theme, plan, page.lanes.shown_plates(), set()))
+                self.assertEqual(painted.texts[0], text)
+            painter.end()
 
     def test_the_wheel_zooms_to_microseconds_and_back(self):
         window, page = self.station(ROUTINE, document=two_axes(move(to={"Lift": "20"}), Pause(seconds=7200)))

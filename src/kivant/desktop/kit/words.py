@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from kivant.core.motion.blocks import block_kind
+from kivant.core.machine.parts import Machine
+from kivant.core.motion.blocks import Block, block_kind
 from kivant.core.motion.plan import Plan, PlannedBlock
 from kivant.core.motion.routine import block_number
 from kivant.desktop.kit.figures import letters, signed
@@ -14,10 +15,12 @@ def block_words(plan: Plan, block: PlannedBlock) -> str:
     return f"block {block_number(block.path)}: {signed(block_kind(block.block).words(block.block, names))}"
 
 
-def block_label(plan: Plan, block: PlannedBlock) -> str:
-    """Return what a block does, as briefly as can be: the letters of its axes, or the name of a single one."""
-    kind = block_kind(block.block)
-    mentioned = {name for _path, name in kind.mentions(block.block)}
-    called = letters(plan.machine) if len(mentioned) > 1 else tuple(axis.name for axis in plan.axes)
-    names = dict(zip((axis.name for axis in plan.axes), called, strict=True))
-    return signed(kind.words(block.block, names)) if kind.moves else block.block.do
+def block_labels(machine: Machine, block: Block) -> tuple[str, str]:
+    """Return what a block does, briefly and as briefly as can be: the name of a single axis, or letters."""
+    kind = block_kind(block)
+    if not kind.moves:
+        return block.do, block.do
+    named = {axis.name: axis.name for axis in machine.axes}
+    lettered = dict(zip(named, letters(machine), strict=True))
+    single = len({name for _path, name in kind.mentions(block)}) <= 1
+    return signed(kind.words(block, named if single else lettered)), signed(kind.words(block, lettered))

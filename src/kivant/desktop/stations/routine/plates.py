@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPainter
+from PySide6.QtGui import QFontMetrics, QPainter
 
+from kivant.core.machine.parts import Machine
 from kivant.core.motion.blocks import Block, block_kind
 from kivant.core.motion.plan import Plan
 from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.program.editing import Place
-from kivant.core.program.sentences import Units, sentence, units_of
+from kivant.core.program.sentences import sentence, units_of
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale
 from kivant.desktop.kit.theme import Theme, font
+from kivant.desktop.kit.words import block_labels
 
 MOST_DEPTHS = 3
 ROW = 21.0
@@ -88,7 +90,6 @@ def _row(entries: Wholes, begin_s: Reals, end_s: Reals, scale: Scale, depth: int
 
 def paint_plates(painter: QPainter, theme: Theme, plan: Plan, shown: list[Plate], chosen: set[Place]) -> Iterator[None]:
     """Paint plates; those of chosen blocks stand out."""
-    units = units_of(plan.machine)
     for count, plate in enumerate(shown):
         alone = plate.first == plate.last
         block = plan.blocks.listed.block(plate.first)
@@ -98,9 +99,10 @@ def paint_plates(painter: QPainter, theme: Theme, plan: Plan, shown: list[Plate]
         painter.setBrush(Qt.BrushStyle.NoBrush if hollow and not picked else theme.color("sheet"))
         painter.drawRoundedRect(plate.box, 4, 4) if plate.box.width() > 8 else painter.drawRect(plate.box)
         if plate.box.width() > 22:
-            text = _words(block, units) if alone else f"{figures.grouped(plate.last - plate.first + 1)} blocks"
+            many = f"{figures.grouped(plate.last - plate.first + 1)} blocks"
+            texts = _words(plan.machine, block) if alone else [many]
             painter.setFont(font("small"))
-            text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(plate.box.width() - 8))
+            text = fitting(painter.fontMetrics(), texts, int(plate.box.width() - 8))
             if text != "…":
                 painter.setPen(theme.color("ink"))
                 painter.drawText(plate.box, Qt.AlignmentFlag.AlignCenter, text)
@@ -108,10 +110,16 @@ def paint_plates(painter: QPainter, theme: Theme, plan: Plan, shown: list[Plate]
             yield
 
 
-def _words(block: Block, units: Units) -> str:
-    said = (
-        figures.signed(sentence(block, units)).removeprefix("repeat ").removeprefix("call ").removesuffix(" together")
-    )
-    if block.name is None:
-        return said
-    return f"{block.name}, {said}" if block_kind(block).filled else block.name
+def _words(machine: Machine, block: Block) -> list[str]:
+    """Return what stands on the plate of a block, in ever fewer words."""
+    said = sentence(block, units_of(machine)).removeprefix("repeat ").removeprefix("call ").removesuffix(" together")
+    said = figures.signed(said)
+    if block.name is not None:
+        return [f"{block.name}, {said}" if block_kind(block).filled else block.name]
+    return [said, *block_labels(machine, block)]
+
+
+def fitting(metrics: QFontMetrics, texts: Sequence[str], width: int) -> str:
+    """Return the first of some texts that is no wider than so many pixels, or as much of the last one as is."""
+    found = (text for text in texts if metrics.horizontalAdvance(text) <= width)
+    return next(found, None) or metrics.elidedText(texts[-1], Qt.TextElideMode.ElideRight, width)

@@ -18,7 +18,7 @@ from kivant.desktop.kit.chart import Scale, paint_time_axis
 from kivant.desktop.kit.curves import paint_curve
 from kivant.desktop.kit.fill import fill
 from kivant.desktop.kit.theme import font
-from kivant.desktop.kit.words import block_label, block_words
+from kivant.desktop.kit.words import block_labels, block_words
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.pictured import Pictured
 from kivant.desktop.widgets.rotor_switch import paint_slip
@@ -118,7 +118,7 @@ class Lanes(Pictured):
             painter.drawRoundedRect(rect, 4, 4) if rect.width() > 8 else painter.drawRect(rect)
             if rect.width() > 26:
                 many = f"{figures.grouped(last - first + 1)} blocks"
-                text = block_label(plan, plan.blocks[first]) if alone else many
+                text = block_labels(plan.machine, plan.blocks[first].block)[0] if alone else many
                 self._paint_in(painter, rect, text)
             yield
 
