@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 
 from kivant.core.motion.plan import Plan
 from kivant.core.motion.segment import Reals, Wholes
-from kivant.core.program.holder import HeldBack
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale
-from kivant.desktop.kit.theme import Theme, font
+from kivant.desktop.kit.fitting import write_fitting
+from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
 _HEIGHT = 15.0
@@ -38,7 +38,8 @@ def paint_holders(painter: QPainter, session: Session, plan: Plan, scale: Scale,
             box = QRectF(left[count], top, max(right[count] - left[count] - 1, 1.0), _HEIGHT)
             painter.fillRect(box, tool if one.axis is None else tints[one.axis])
             if box.width() >= _LETTER:
-                _write(painter, theme, one, "tool" if one.axis is None else names[one.axis], box)
+                letter = "tool" if one.axis is None else names[one.axis]
+                write_fitting(painter, theme.color("ink"), box, (f"{letter} {one.limit}", letter), 2)
         if count % 32 == 31:
             yield
 
@@ -52,12 +53,3 @@ def _shown(begin_s: Reals, end_s: Reals, scale: Scale) -> Wholes:
     rows = np.unique(np.concatenate((np.searchsorted(begin_s, edges, "right") - 1, np.searchsorted(begin_s, edges))))
     rows = rows[(rows >= 0) & (rows < len(begin_s))]
     return np.asarray(rows[(end_s[rows] > scale.low) & (begin_s[rows] < scale.high)])
-
-
-def _write(painter: QPainter, theme: Theme, one: HeldBack, letter: str, box: QRectF) -> None:
-    text = f"{letter} {one.limit}"
-    if painter.fontMetrics().horizontalAdvance(text) > box.width() - 4:
-        text = letter
-    if painter.fontMetrics().horizontalAdvance(text) <= box.width() - 2:
-        painter.setPen(theme.color("ink"))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QPainter
+from PySide6.QtGui import QPainter
 
 from kivant.core.machine.parts import Machine
 from kivant.core.motion.blocks import Block, block_kind
@@ -17,6 +17,7 @@ from kivant.core.program.editing import Place
 from kivant.core.program.sentences import sentence, units_of
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale
+from kivant.desktop.kit.fitting import NARROWEST, write_fitting
 from kivant.desktop.kit.theme import Theme, font
 from kivant.desktop.kit.words import block_labels
 
@@ -98,14 +99,10 @@ def paint_plates(painter: QPainter, theme: Theme, plan: Plan, shown: list[Plate]
         hollow = alone and block.do == "pause"
         painter.setBrush(Qt.BrushStyle.NoBrush if hollow and not picked else theme.color("sheet"))
         painter.drawRoundedRect(plate.box, 4, 4) if plate.box.width() > 8 else painter.drawRect(plate.box)
-        if plate.box.width() > 22:
-            many = f"{figures.grouped(plate.last - plate.first + 1)} blocks"
-            texts = _words(plan.machine, block) if alone else [many]
+        if plate.box.width() >= NARROWEST:
             painter.setFont(font("small"))
-            text = fitting(painter.fontMetrics(), texts, int(plate.box.width() - 8))
-            if text != "…":
-                painter.setPen(theme.color("ink"))
-                painter.drawText(plate.box, Qt.AlignmentFlag.AlignCenter, text)
+            many = f"{figures.grouped(plate.last - plate.first + 1)} blocks"
+            write_fitting(painter, theme.color("ink"), plate.box, _words(plan.machine, block) if alone else [many], 8)
         if count % 32 == 0:
             yield
 
@@ -117,9 +114,3 @@ def _words(machine: Machine, block: Block) -> list[str]:
     if block.name is not None:
         return [f"{block.name}, {said}" if block_kind(block).filled else block.name]
     return [said, *block_labels(machine, block)]
-
-
-def fitting(metrics: QFontMetrics, texts: Sequence[str], width: int) -> str:
-    """Return the first of some texts that is no wider than so many pixels, or as much of the last one as is."""
-    found = (text for text in texts if metrics.horizontalAdvance(text) <= width)
-    return next(found, None) or metrics.elidedText(texts[-1], Qt.TextElideMode.ElideRight, width)

@@ -17,6 +17,7 @@ from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale, paint_time_axis
 from kivant.desktop.kit.curves import paint_curve
 from kivant.desktop.kit.fill import fill
+from kivant.desktop.kit.fitting import NARROWEST, write_fitting
 from kivant.desktop.kit.theme import font
 from kivant.desktop.kit.words import block_labels, block_words
 from kivant.desktop.state.session import Session
@@ -116,10 +117,11 @@ class Lanes(Pictured):
             x, right = spans[first, 0], spans[last, 1]
             rect = QRectF(x + 1, 2, max(right - x - 2, 1.0), _BAND - 10)
             painter.drawRoundedRect(rect, 4, 4) if rect.width() > 8 else painter.drawRect(rect)
-            if rect.width() > 26:
+            if rect.width() >= NARROWEST:
                 many = f"{figures.grouped(last - first + 1)} blocks"
-                text = block_labels(plan.machine, plan.blocks[first].block)[0] if alone else many
-                self._paint_in(painter, rect, text)
+                texts = block_labels(plan.machine, plan.blocks[first].block) if alone else (many,)
+                painter.setFont(font("small"))
+                write_fitting(painter, theme.color("ink"), rect, texts, 6)
             yield
 
     def _paint_take_ups(self, painter: QPainter, axis: AxisPlan, index: int, box: QRectF, per_second: float) -> None:
@@ -142,13 +144,6 @@ class Lanes(Pictured):
         painter.drawPolyline(QPolygonF(list(map(QPointF, x.tolist(), y.tolist()))))
         for at in sorted({round(box.left() + time * per_second) for time in found.slips_s.tolist()}):
             paint_slip(painter, theme, at, box.top(), box.bottom())
-
-    def _paint_in(self, painter: QPainter, rect: QRectF, text: str) -> None:
-        painter.setFont(font("small"))
-        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(rect.width() - 6))
-        if shown != "…":
-            painter.setPen(self.session.theme.color("ink"))
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, shown)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.mouseMoveEvent(event)
