@@ -13,8 +13,9 @@ from kivant.core.machine.tool import tool_of
 from kivant.core.motion.blocks import Block
 from kivant.core.motion.commanded import AxisTargets, Commands
 from kivant.core.motion.laying import Laying
+from kivant.core.motion.shortest_ways import take_shortest_ways
 from kivant.core.motion.spins import spun
-from kivant.core.motion.whole_turns import TURN, take_shortest_ways
+from kivant.core.motion.whole_turns import TURN
 from kivant.core.path import Path
 
 BLOCKS = Path.of("blocks")

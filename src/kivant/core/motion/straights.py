@@ -14,9 +14,10 @@ from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import UnreachableError, tool_of
 from kivant.core.motion.blocks import Move
 from kivant.core.motion.line_courses import Gone, Lines
+from kivant.core.motion.shortest_ways import take_shortest_ways, turn_on
 from kivant.core.motion.speed_course import Piece, seconds_of, way_of
 from kivant.core.motion.spins import Commanded, RowError, RowFault, Share, Spins
-from kivant.core.motion.whole_turns import TURN, take_shortest_ways, turn_on
+from kivant.core.motion.whole_turns import TURN
 from kivant.core.path import Path
 from kivant.core.quantity import as_decimal
 
