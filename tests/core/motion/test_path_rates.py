@@ -7,8 +7,8 @@ import unittest
 import numpy as np
 from scipy.optimize import linprog
 
-from kivant.core.motion.line_limits import strips_of
-from kivant.core.motion.path_rates import Strips, greatest_rates
+from kivant.core.motion.lines.limits import strips_of
+from kivant.core.motion.lines.path_rates import Strips, greatest_rates
 from kivant.core.motion.ramp import trapezoid
 from kivant.core.motion.segment import Reals
 

@@ -22,7 +22,7 @@ from kivant.core.motion.outline import Places
 from kivant.core.motion.spins import NO_SPINS, RowFault, Spins
 
 if TYPE_CHECKING:
-    from kivant.core.motion.tool_line import Line
+    from kivant.core.motion.lines.line import Line
 
 BEGINNING = -1
 """The row at which an axis is where it begins: before all others."""

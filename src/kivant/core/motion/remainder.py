@@ -14,9 +14,9 @@ from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Routine
 from kivant.core.motion.blocks import Block, Each, Move, Pause, Spin
 from kivant.core.motion.blocks.kind import Targets
+from kivant.core.motion.lines.line import Line
 from kivant.core.motion.plan import Plan
 from kivant.core.motion.routine import commands
-from kivant.core.motion.tool_line import Line
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.conversion import nearest_step
 

@@ -53,7 +53,7 @@ def _commands(
         if axis.limits.wrap is not None:
             _unwrapped(targets, axis.limits.wrap)
     if found.straight:
-        from kivant.core.motion.straights import with_straights  # NumPy, where a tool goes straight
+        from kivant.core.motion.lines.rows import with_straights  # NumPy, where a tool goes straight
 
         found.spins = with_straights(machine, found, checkpoint)
     elif found.placed and (tool := tool_of(machine)) is not None:

@@ -14,12 +14,12 @@ from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import tool_of
 from kivant.core.motion.blocks import Move
 from kivant.core.motion.commanded import Commands
-from kivant.core.motion.cubic_course import Cubics
-from kivant.core.motion.line_limits import LineLimits, line_limits
+from kivant.core.motion.lines.cubic_course import Cubics
+from kivant.core.motion.lines.limits import LineLimits, line_limits
+from kivant.core.motion.lines.line import Line
+from kivant.core.motion.lines.straight import TOLERANCE_MM, LineError, cubics_along
 from kivant.core.motion.rates import Rates, rates_of
 from kivant.core.motion.segment import Reals
-from kivant.core.motion.straight import TOLERANCE_MM, LineError, cubics_along
-from kivant.core.motion.tool_line import Line
 from kivant.core.program.holder import LIMITS, HeldBack, Limit, freed, may_hold
 from kivant.core.program.path_times import RowTime, RowWays
 from kivant.core.travel.conversion import steps_per_unit

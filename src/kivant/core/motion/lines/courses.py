@@ -15,13 +15,13 @@ import numpy as np
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import Tool, UnreachableError
 from kivant.core.motion.blocks import Move
-from kivant.core.motion.line_limits import line_limits
-from kivant.core.motion.line_stops import LineJoiner, TakeUp
+from kivant.core.motion.lines.limits import line_limits
+from kivant.core.motion.lines.line import Line
+from kivant.core.motion.lines.stops import LineJoiner, TakeUp
+from kivant.core.motion.lines.straight import TOLERANCE_MM, LineError, Straight, off_line, straight
+from kivant.core.motion.lines.turns import TurnError, stand_at_turns
 from kivant.core.motion.speed_course import Course, Pace
 from kivant.core.motion.spins import RowError
-from kivant.core.motion.straight import TOLERANCE_MM, LineError, Straight, off_line, straight
-from kivant.core.motion.tool_line import Line
-from kivant.core.motion.turns import TurnError, stand_at_turns
 from kivant.core.path import Path
 from kivant.core.travel.conversion import steps_per_unit
 

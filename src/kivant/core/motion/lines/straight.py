@@ -13,13 +13,13 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kivant.core.motion.cubic_course import Cubics, course_along
-from kivant.core.motion.line_checks import excesses, fewer, motion_along, offs
-from kivant.core.motion.line_limits import LineLimits, strips_of
-from kivant.core.motion.path_rates import greatest_rates
+from kivant.core.motion.lines.checks import excesses, fewer, motion_along, offs
+from kivant.core.motion.lines.cubic_course import Cubics, course_along
+from kivant.core.motion.lines.limits import LineLimits, strips_of
+from kivant.core.motion.lines.line import Line
+from kivant.core.motion.lines.path_rates import greatest_rates
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.speed_course import Course
-from kivant.core.motion.tool_line import Line
 
 TOLERANCE_MM = 0.05
 """How far a tool may be off its line where nothing is said."""

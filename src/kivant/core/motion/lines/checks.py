@@ -7,10 +7,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from kivant.core.motion.cubic_course import Cubics
-from kivant.core.motion.line_limits import LineLimits
+from kivant.core.motion.lines.cubic_course import Cubics
+from kivant.core.motion.lines.limits import LineLimits
+from kivant.core.motion.lines.line import Line
 from kivant.core.motion.segment import Reals
-from kivant.core.motion.tool_line import Line
 from kivant.core.motion.tool_pace import tool_motion
 
 _LOOKS = np.linspace(0.0, 1.0, 5)  # of the time of a cubic, at which the tool is looked at

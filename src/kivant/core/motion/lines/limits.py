@@ -9,7 +9,7 @@ import numpy as np
 
 from kivant.core.machine.parts import Axis, Machine, shape_of
 from kivant.core.machine.tool import Tool
-from kivant.core.motion.path_rates import Strips
+from kivant.core.motion.lines.path_rates import Strips
 from kivant.core.motion.rates import Bands, rates_of
 from kivant.core.motion.segment import Reals
 from kivant.core.motor.pulling import pulls_of
