@@ -63,10 +63,8 @@ class LineLimits(NamedTuple):
     def jump(self, slopes: Reals, rate: float) -> float:
         """Return which rate may be jumped to from rest, or from to it, at a place where a line may be gone at a rate.
 
-        `slopes` are those of the axes there. Where accelerations change gently, none may.
+        `slopes` are those of the axes there.
         """
-        if np.isfinite(self.jerk).any():
-            return 0.0
         ways = np.abs(slopes)
         moved = ways * rate > _STILL * np.minimum(self.speed, self.pulse_rate)
         return float((self.start_speed[moved] / ways[moved]).min(initial=rate))
@@ -74,6 +72,11 @@ class LineLimits(NamedTuple):
     def from_rest(self) -> LineLimits:
         """Return the limits without start speeds."""
         return self._replace(start_speed=np.zeros_like(self.start_speed))
+
+    def eased(self, seconds: float) -> LineLimits:
+        """Return the limits with accelerations that a jerk builds up within a time."""
+        up, down = (np.minimum(own, self.jerk * seconds) for own in (self.acceleration, self.deceleration))
+        return self._replace(acceleration=up, deceleration=down)
 
     def outside_bands(self, slopes: Reals, rates: Reals) -> Reals:
         """Return the rates at places of a line, each lowered to the edge of any band in which it would keep an axis.

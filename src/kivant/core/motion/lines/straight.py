@@ -8,16 +8,16 @@ of time that has its positions and speeds at both; all of it is slowed down for 
 from __future__ import annotations
 
 from contextlib import suppress
-from functools import partial
 from typing import NamedTuple
 
 import numpy as np
 
-from kivant.core.motion.lines.checks import excesses, fewer, motion_along, offs
+from kivant.core.motion.lines.checks import excesses, fewer, motion_along, offs, slowness
 from kivant.core.motion.lines.cubic_course import Cubics, course_along
-from kivant.core.motion.lines.limits import LineLimits, strips_of
+from kivant.core.motion.lines.easing import eased
+from kivant.core.motion.lines.limits import LineLimits
 from kivant.core.motion.lines.line import Line
-from kivant.core.motion.lines.path_rates import greatest_rates
+from kivant.core.motion.lines.line_rates import Places, rates_along
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.speed_course import Course
 
@@ -27,8 +27,9 @@ TOLERANCE_MM = 0.05
 _PLACES = (128, 256, 512, 1024, 2048)
 _CLOSE = 0.7  # of the tolerance, half way between places
 _ENOUGH = 1.005  # times as slow as planned: the cubics are close enough to what was planned
+_GENTLY = 1.5  # times as slow, where accelerations change gently
+_WORTH = 0.9  # of the time that a line takes there: if it takes less, still more places are tried
 _SINGULAR = 4.0  # times as slow as on most of its way: the line comes near a singular place
-_SHARES = (0.5, 0.75, 1.0, 1.5, 2.0)  # of the time for a whole change of acceleration, over which a jerk is spread
 _TINY = 1e-12
 
 
@@ -68,7 +69,8 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
         return Straight(0.0, {axis: line.begin[axis] for axis in line.axes}, {axis: [] for axis in line.axes}, 1.0, ())
     _planned, cubics, ceilings, share = _fastest(line, limits, factor, tolerance)
     if not np.isfinite(limits.jerk).any():  # where it is, accelerations go on from each to the next
-        cubics = _kept(line, fewer(line, cubics, limits, factor, _CLOSE * tolerance), limits, factor)
+        cubics = fewer(line, cubics, limits, factor, _CLOSE * tolerance)
+        cubics = cubics.slower(slowness(line, cubics, limits, factor))
     usual = float(np.median(np.interp(np.linspace(0, 1, 201), share, ceilings)))
     low = int(np.argmin(ceilings[1:-1])) + 1
     where = tuple(float(value) for value in line.start + share[low] * line.way)
@@ -95,12 +97,17 @@ class _Laid(NamedTuple):
 def _fastest(line: Line, limits: LineLimits, factor: float, tolerance: float) -> _Laid:
     """Return the fastest cubics along a line, with start speeds or without."""
     best = _within(line, limits, factor, tolerance)
-    if limits.start_speed.any() and best.seconds > _ENOUGH * best.planned:
+    if limits.start_speed.any() and best.seconds > _enough(limits) * best.planned:
         # Beside the centre of a turntable, axes could not go on at once from what they jump to.
         with suppress(LineError):
             other = _within(line, limits.from_rest(), factor, tolerance)
             best = min(best, other, key=lambda one: one.seconds)
     return best
+
+
+def _enough(limits: LineLimits) -> float:
+    """Return how many times as slow as planned cubics may be, so that more places would not be faster."""
+    return _GENTLY if np.isfinite(limits.jerk).any() else _ENOUGH
 
 
 def _within(line: Line, limits: LineLimits, factor: float, tolerance: float) -> _Laid:
@@ -111,10 +118,12 @@ def _within(line: Line, limits: LineLimits, factor: float, tolerance: float) -> 
         tool = motion_along(line, cubics)
         off, slower = float(offs(line, tool.places).max()), float(excesses(cubics, tool, limits, factor).max())
         one = _Laid(float(cubics.times.sum()), cubics.slower(slower), ceilings, share)
-        close = off <= _CLOSE * tolerance
+        close, before = off <= _CLOSE * tolerance, best
         if (close or (count == _PLACES[-1] and off <= tolerance)) and (best is None or one.seconds < best.seconds):
             best = one
-        if close and slower <= _ENOUGH:
+        if close and slower <= _enough(limits):
+            break
+        if close and before is not None and np.isfinite(limits.jerk).any() and one.seconds > _WORTH * before.seconds:
             break
     if best is None:
         raise off_line(line, off, tolerance)
@@ -137,70 +146,11 @@ def cubics_along(line: Line, limits: LineLimits, factor: float, tolerance: float
     return _fastest(line, limits, factor, tolerance).cubics
 
 
-def _kept(line: Line, cubics: Cubics, limits: LineLimits, factor: float) -> Cubics:
-    """Return cubics as slow as limits want them."""
-    return cubics.slower(float(excesses(cubics, motion_along(line, cubics), limits, factor).max()))
-
-
 def _laid(line: Line, limits: LineLimits, factor: float, count: int) -> tuple[Cubics, Reals, Reals]:
     """Return the cubics along a line, and by how much rates are bounded at which shares of it."""
     share = line.places(count)
-    slopes, bends = line.slopes(share)
-    length = max(line.length, _TINY)
-    most = (limits.speeds(factor) / np.maximum(np.abs(slopes), _TINY)).min(axis=1)
-    most = np.minimum(most, factor * limits.tool_speed / length)
-    rates = limits.rates(np.abs(slopes) * most[:, None])
-    strips = strips_of(np.diff(share), slopes, bends, rates, (length, limits.tool_acceleration))
-    jumps = limits.jump(slopes[0], float(most[0])), limits.jump(slopes[-1], float(most[-1]))
-    found, ceilings = greatest_rates(share, most, strips, jumps, partial(limits.outside_bands, slopes))
-    times = 2 * np.diff(share) / np.maximum(found[1:] + found[:-1], _TINY)
+    places = Places(share, *line.slopes(share))
+    laid = rates_along(line, limits, factor, places)
     if np.isfinite(limits.jerk).any():
-        return _spread(line, limits, factor, (share, found, times)), ceilings, share
-    return Cubics.through(line.at(share), slopes * found[:, None], times), ceilings, share
-
-
-def _spread(line: Line, limits: LineLimits, factor: float, laid: tuple[Reals, Reals, Reals]) -> Cubics:
-    """Return cubics whose accelerations change within the limits of jerk: means of the way over some time.
-
-    Over how much time is tried; the fastest is taken, once all limits are kept.
-    """
-    every = np.maximum(limits.acceleration, limits.deceleration), limits.speeds(factor), limits.jerk
-    rates, speeds, jerks = (column[np.isfinite(limits.jerk)] for column in every)
-    # As long as it takes to its acceleration, or to the one with which it has come to half of its speed.
-    whole = float(np.minimum(rates / jerks, np.sqrt(speeds / jerks)).max())
-    seconds = float(laid[2].sum())
-    best: tuple[float, Cubics] | None = None
-    for part in _SHARES:
-        cubics = _means(line, laid, min(whole * part, seconds))
-        cubics = _kept(line, cubics, limits, factor)
-        takes = float(cubics.times.sum())
-        if best is None or takes < best[0]:
-            best = takes, cubics
-    assert best is not None
-    return best[1]
-
-
-def _means(line: Line, laid: tuple[Reals, Reals, Reals], over: float) -> Cubics:
-    """Return cubics along a line whose share at any time is the mean of what it was over some time before."""
-    from scipy.interpolate import CubicSpline  # loaded where axes have a jerk
-
-    share, rates, times = laid
-    begin = np.concatenate(([0.0], np.cumsum(times)))
-    change = np.diff(rates) / times
-    pieces = times * (share[:-1] + times * (rates[:-1] / 2 + times * change / 6))
-    areas = np.concatenate(([0.0], np.cumsum(pieces)))
-
-    def area(at: Reals) -> Reals:
-        inside = np.clip(at, 0.0, begin[-1])
-        k = np.clip(np.searchsorted(begin, inside, "right") - 1, 0, len(times) - 1)
-        t = inside - begin[k]
-        return np.asarray(
-            areas[k] + t * (share[k] + t * (rates[k] / 2 + t * change[k] / 6)) + np.maximum(at - inside, 0)
-        )
-
-    when = np.linspace(0.0, begin[-1] + over, 2 * len(times) + 1)
-    found = np.clip((area(when) - area(when - over)) / over, 0.0, 1.0)
-    found[0], found[-1] = 0.0, 1.0
-    at = line.at(np.maximum.accumulate(found))
-    speeds = CubicSpline(when, at, bc_type="clamped")(when, 1)
-    return Cubics.through(at, np.asarray(speeds), np.diff(when))
+        return eased(line, limits, factor, places), laid.ceilings, share
+    return Cubics.through(line.at(share), places.slopes * laid.rates[:, None], laid.times), laid.ceilings, share
