@@ -64,12 +64,12 @@ def _cruising(laid: Rates, seconds: float, lowered: Callable[[Reals], Reals]) ->
     Else speeding up would change into slowing down at once, with twice the jerk.
     """
     low, high = 0.0, float(laid.rates.max())
-    found, cruise_s = laid.below(high, lowered).eased(seconds)
+    found, cruise_s = laid.below(high, lowered).lasting(seconds)
     if cruise_s >= seconds:
         return found
     for _ in range(_HALVINGS):
         middle = (low + high) / 2
-        other, cruise_s = laid.below(middle, lowered).eased(seconds)
+        other, cruise_s = laid.below(middle, lowered).lasting(seconds)
         if cruise_s >= seconds:
             low, found = middle, other
         else:

@@ -49,7 +49,7 @@ class Rates(NamedTuple):
         at_it = self.rates >= (1 - _SAME) * self.ceilings
         return np.asarray(at_it[1:] & at_it[:-1])
 
-    def eased(self, seconds: float) -> tuple[Rates, float]:
+    def lasting(self, seconds: float) -> tuple[Rates, float]:
         """Return them for a line that is gone so much longer, and for how long it is gone at its ceiling then, s.
 
         What would be gone in that time, at the mean of the rates at both ends, is left out there.
