@@ -92,6 +92,7 @@ class Centre(unittest.TestCase):
             {"start_speed": 60.0},
             {"avoid": ((100.0, 300.0),)},
             {"avoid": ((20.0, 90.0),), "start_speed": 9.0},
+            {"shape": "s_curve", "jerk": 100.0},
         ):
             built = column(**ANYWHERE, **turn)
             moves = Move(to={"Reach": D(0)}), Move(to={"Shoulder": D(180)}), Move(to={"Reach": D(40)})
@@ -106,7 +107,7 @@ class Centre(unittest.TestCase):
 
     def test_what_holds_a_line_back_is_what_planning_without_it_saves_turns_on_the_spot_included(self):
         for turn, reach, across, beside in (
-            ({}, {}, "Reach's acceleration", "Shoulder's acceleration"),
+            ({}, {}, "Reach's acceleration", "Reach's acceleration"),
             ({"speed": 20.0}, {}, "Shoulder's speed", "Shoulder's speed"),
             ({"acceleration": 20.0, "deceleration": 30.0}, {}, "Shoulder's acceleration", "Shoulder's acceleration"),
             ({"avoid": ((20.0, 190.0),)}, {}, "Shoulder's speed", "Shoulder's speed"),

@@ -143,7 +143,7 @@ class Straight(unittest.TestCase):
             found = [plan(replace(machine(*axes, blocks=(move,)), geometry=belts)) for move in moves]
             with self.subTest(case=case):
                 self.assertAlmostEqual(
-                    found[1].duration / found[0].duration, 1.0, delta=0.02 if "jerk" in shape else 1e-3
+                    found[1].duration / found[0].duration, 1.0, delta=0.005 if "jerk" in shape else 1e-3
                 )
                 for bent, straight in zip(*(made.axes for made in found), strict=True):
                     self.assertAlmostEqual(straight.peak_speed, bent.peak_speed, delta=0.02 * bent.peak_speed)

@@ -26,6 +26,7 @@ from kivant.core.motion.segment import Reals
 
 _SHARES = (0.75, 1.0, 1.25, 1.6)  # of the time in which an acceleration is built up on an even way
 _HALVINGS = 30
+_SHORTEST_S = 1e-4  # shorter means are lost in rounding: where only axes that hardly move have a jerk
 _SAME = 1e-9  # of a time: what rounding may make of two that are one
 _LEAP = 0.02  # of the greatest acceleration: a smaller change of it is none
 _CORNERS = 12  # changes of the acceleration: with more of them, it changes all the time
@@ -55,7 +56,8 @@ def _easings(line: Line, limits: LineLimits, factor: float, share: Reals) -> lis
     ramp = s_curve(np.ones(1), speed=speed, acceleration=up, deceleration=down, start_speed=start, jerk=jerk)
     first, *_others, last = np.diff(ramp.breaks_s[0]).tolist()
     found = [first, last] if abs(first - last) > _SAME * last else [first]
-    return [part * own for own in found for part in _SHARES if own] or np.sqrt(speed / jerk).tolist()
+    easings = [part * own for own in found for part in _SHARES if own] or np.sqrt(speed / jerk).tolist()
+    return sorted({max(own, _SHORTEST_S) for own in easings})
 
 
 def _cruising(laid: Rates, seconds: float, lowered: Callable[[Reals], Reals]) -> Rates:
@@ -116,7 +118,7 @@ def _knots(begin: Reals, change: Reals, over: float) -> Reals:
         return even
     corners = begin[np.concatenate(([0], leaps, [len(begin) - 1]))]
     corners = np.sort(np.concatenate((corners, corners + over)))
-    corners = corners[np.append(True, np.diff(corners) > _APART * even[1])]
+    corners = corners[np.append(True, np.diff(corners) > _SHORTEST_S / 2)]
     after = np.clip(corners.searchsorted(even), 1, len(corners) - 1)
     beside = np.minimum(np.abs(even - corners[after - 1]), np.abs(even - corners[after]))
     return np.sort(np.concatenate((corners, even[beside > _APART * even[1]])))

@@ -62,14 +62,21 @@ class Rates(NamedTuple):
         return self._replace(share=share, times=times), float(times[cruises].sum())
 
 
-def rates_along(line: Line, limits: LineLimits, factor: float, places: Places) -> Rates:
-    """Return how fast a line may be gone where accelerations may change at once."""
+def rates_along(line: Line, limits: LineLimits, factor: float, places: Places, slack: Reals | float = 1.0) -> Rates:
+    """Return how fast a line may be gone where accelerations may change at once.
+
+    With `slack`, an array of shape (places - 1,), it is gone so many times as slow from each place to the next.
+    """
     share, slopes, bends = places
+    slack = np.broadcast_to(slack, len(share) - 1)
     length = max(line.length, _TINY)
     most = (limits.speeds(factor) / np.maximum(np.abs(slopes), _TINY)).min(axis=1)
     most = np.minimum(most, factor * limits.tool_speed / length)
+    most = most / np.maximum(np.append(slack, 1.0), np.append(1.0, slack))
     rates = limits.rates(np.abs(slopes) * most[:, None])
     strips = strips_of(np.diff(share), slopes, bends, rates, (length, limits.tool_acceleration))
+    squared = (slack**2)[:, None]
+    strips = strips._replace(low=strips.low / squared, high=strips.high / squared)
     jumps = limits.jump(slopes[0], float(most[0])), limits.jump(slopes[-1], float(most[-1]))
     found, ceilings = greatest_rates(share, most, strips, jumps, partial(limits.outside_bands, slopes))
     return Rates.at(share, found, ceilings)

@@ -2,7 +2,8 @@
 
 A line p(s) from 0 to 1 is looked at in places, closer together where axes go far, at each of which the geometry tells
 the positions q(s) of the axes. `path_rates` says how fast it may be gone. Between two places an axis goes along a cubic
-of time that has its positions and speeds at both; all of it is slowed down for what the cubics need beyond a limit.
+of time that has its positions and speeds at both. Where cubics need more than a limit, the line is planned to be gone
+slower there; what is left of that, all of it is slowed down for.
 """
 
 from __future__ import annotations
@@ -26,9 +27,10 @@ TOLERANCE_MM = 0.05
 
 _PLACES = (128, 256, 512, 1024, 2048)
 _CLOSE = 0.7  # of the tolerance, half way between places
+_ROUNDS = 3  # in which it is planned to be gone slower where cubics need more
 _ENOUGH = 1.005  # times as slow as planned: the cubics are close enough to what was planned
 _GENTLY = 1.5  # times as slow, where accelerations change gently
-_WORTH = 0.9  # of the time that a line takes there: if it takes less, still more places are tried
+_WORTH = 0.97  # of the time that a line takes: if it takes less in more places, still more are tried
 _SINGULAR = 4.0  # times as slow as on most of its way: the line comes near a singular place
 _TINY = 1e-12
 
@@ -67,7 +69,7 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
     """
     if line.length < _TINY:
         return Straight(0.0, {axis: line.begin[axis] for axis in line.axes}, {axis: [] for axis in line.axes}, 1.0, ())
-    _planned, cubics, ceilings, share = _fastest(line, limits, factor, tolerance)
+    cubics, ceilings, share, _slower = _fastest(line, limits, factor, tolerance)
     if not np.isfinite(limits.jerk).any():  # where it is, accelerations go on from each to the next
         cubics = fewer(line, cubics, limits, factor, _CLOSE * tolerance)
         cubics = cubics.slower(slowness(line, cubics, limits, factor))
@@ -82,22 +84,26 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
 
 
 class _Laid(NamedTuple):
-    """Cubics along a line, how long they took as planned, s, and by how much rates are bounded at shares of it."""
+    """Cubics along a line, by how much rates are bounded at shares of it, and how far they are from what was planned.
 
-    planned: float
+    ``slower`` is how many times as slow the first ones had to be.
+    """
+
     cubics: Cubics
     ceilings: Reals
     share: Reals
+    slower: float
 
     @property
     def seconds(self) -> float:
+        """How long they take, s."""
         return float(self.cubics.times.sum())
 
 
 def _fastest(line: Line, limits: LineLimits, factor: float, tolerance: float) -> _Laid:
     """Return the fastest cubics along a line, with start speeds or without."""
     best = _within(line, limits, factor, tolerance)
-    if limits.start_speed.any() and best.seconds > _enough(limits) * best.planned:
+    if limits.start_speed.any() and best.slower > _enough(limits):
         # Beside the centre of a turntable, axes could not go on at once from what they jump to.
         with suppress(LineError):
             other = _within(line, limits.from_rest(), factor, tolerance)
@@ -114,16 +120,12 @@ def _within(line: Line, limits: LineLimits, factor: float, tolerance: float) -> 
     """Return cubics along a line within all limits, looked at in as few places as will do."""
     best: _Laid | None = None
     for count in _PLACES:
-        cubics, ceilings, share = _laid(line, limits, factor, count)
-        tool = motion_along(line, cubics)
-        off, slower = float(offs(line, tool.places).max()), float(excesses(cubics, tool, limits, factor).max())
-        one = _Laid(float(cubics.times.sum()), cubics.slower(slower), ceilings, share)
-        close, before = off <= _CLOSE * tolerance, best
+        one, before = _laid(line, limits, factor, count), best
+        off = float(offs(line, motion_along(line, one.cubics).places).max())
+        close = off <= _CLOSE * tolerance
         if (close or (count == _PLACES[-1] and off <= tolerance)) and (best is None or one.seconds < best.seconds):
             best = one
-        if close and slower <= _enough(limits):
-            break
-        if close and before is not None and np.isfinite(limits.jerk).any() and one.seconds > _WORTH * before.seconds:
+        if close and (one.slower <= _enough(limits) or (before and one.seconds > _WORTH * before.seconds)):
             break
     if best is None:
         raise off_line(line, off, tolerance)
@@ -146,11 +148,25 @@ def cubics_along(line: Line, limits: LineLimits, factor: float, tolerance: float
     return _fastest(line, limits, factor, tolerance).cubics
 
 
-def _laid(line: Line, limits: LineLimits, factor: float, count: int) -> tuple[Cubics, Reals, Reals]:
-    """Return the cubics along a line, and by how much rates are bounded at which shares of it."""
+def _laid(line: Line, limits: LineLimits, factor: float, count: int) -> _Laid:
+    """Return cubics along a line within all limits, looked at in so many places.
+
+    Where cubics need more than was planned, the line is planned to be gone slower there.
+    """
     share = line.places(count)
-    places = Places(share, *line.slopes(share))
-    laid = rates_along(line, limits, factor, places)
+    places, at, slack = Places(share, *line.slopes(share)), line.at(share), np.ones(len(share) - 1)
+    planned = rates_along(line, limits, factor, places)
     if np.isfinite(limits.jerk).any():
-        return eased(line, limits, factor, places), laid.ceilings, share
-    return Cubics.through(line.at(share), places.slopes * laid.rates[:, None], laid.times), laid.ceilings, share
+        cubics = eased(line, limits, factor, places)
+        slower = slowness(line, cubics, limits, factor)
+        return _Laid(cubics.slower(slower), planned.ceilings, share, slower)
+    found: list[_Laid] = []
+    while len(found) < _ROUNDS:
+        laid = rates_along(line, limits, factor, places, slack) if found else planned
+        cubics = Cubics.through(at, places.slopes * laid.rates[:, None], laid.times)
+        own = excesses(cubics, motion_along(line, cubics), limits, factor)
+        slower, slack = float(own.max()), slack * own
+        found.append(_Laid(cubics.slower(slower), planned.ceilings, share, found[0].slower if found else slower))
+        if slower <= _ENOUGH:
+            break
+    return min(found, key=lambda one: one.seconds)
