@@ -112,7 +112,8 @@ class Centre(unittest.TestCase):
             ({"acceleration": 20.0, "deceleration": 30.0}, {}, "Shoulder's acceleration", "Shoulder's acceleration"),
             ({"avoid": ((20.0, 190.0),)}, {}, "Shoulder's speed", "Shoulder's speed"),
             ({}, {"speed": 5.0}, "Reach's speed", "Reach's speed"),
-            ({"speed": 40.0}, {"shape": "s_curve", "jerk": 100.0}, "Shoulder's speed", "Reach's jerk"),
+            ({"speed": 40.0}, {"shape": "s_curve", "jerk": 100.0}, "Shoulder's speed", "Shoulder's speed"),
+            ({"shape": "s_curve", "jerk": 100.0}, {}, "Shoulder's jerk", "Shoulder's jerk"),
         ):
             base = column(**ANYWHERE, **turn)
             reaches = replace(base.axes[1], limits=replace(base.axes[1].limits, **reach))

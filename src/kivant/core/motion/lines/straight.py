@@ -157,9 +157,8 @@ def _laid(line: Line, limits: LineLimits, factor: float, count: int) -> _Laid:
     places, at, slack = Places(share, *line.slopes(share)), line.at(share), np.ones(len(share) - 1)
     planned = rates_along(line, limits, factor, places)
     if np.isfinite(limits.jerk).any():
-        cubics = eased(line, limits, factor, places)
-        slower = slowness(line, cubics, limits, factor)
-        return _Laid(cubics.slower(slower), planned.ceilings, share, slower)
+        cubics, slower = eased(line, limits, factor, places)
+        return _Laid(cubics, planned.ceilings, share, slower)
     found: list[_Laid] = []
     while len(found) < _ROUNDS:
         laid = rates_along(line, limits, factor, places, slack) if found else planned
