@@ -56,11 +56,6 @@ def excesses(cubics: Cubics, tool: ToolMotion, limits: LineLimits, factor: float
     return np.asarray(np.maximum(np.max(found, axis=0), 1.0))
 
 
-def slowness(line: Line, cubics: Cubics, limits: LineLimits, factor: float) -> float:
-    """Return how many times as slow cubics along a line have to be, so that axes and tool keep to all limits."""
-    return float(excesses(cubics, motion_along(line, cubics), limits, factor).max())
-
-
 def keep_outside(cubics: Cubics, limits: LineLimits) -> NDArray[np.bool_]:
     """Return which cubics keep each axis below, or above, every band of speed that it avoids."""
     speeds = np.stack((np.abs(cubics.begin), cubics.turning_speeds(), np.abs(cubics.end)))

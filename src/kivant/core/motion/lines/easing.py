@@ -13,7 +13,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import NamedTuple
 
 import numpy as np
 
@@ -22,11 +21,12 @@ from kivant.core.motion.lines.cubic_course import Cubics
 from kivant.core.motion.lines.limits import LineLimits
 from kivant.core.motion.lines.line import Line
 from kivant.core.motion.lines.line_rates import Places, Rates, rates_along
+from kivant.core.motion.lines.settling import Tried, settled
 from kivant.core.motion.s_curve import s_curve
 from kivant.core.motion.segment import Reals
 
 _SHARES = (0.75, 1.0, 1.25, 1.6)  # of the time in which an acceleration is built up on an even way
-_ROUNDS, _ENOUGH = 3, 1.02  # in which it is planned to be gone slower where cubics need more, if they need so much
+_ENOUGH = 1.02  # times as slow as planned
 _HALVINGS = 30
 _SHORTEST_S = 1e-4  # shorter means are lost in rounding: where only axes that hardly move have a jerk
 _SAME = 1e-9  # of a time: what rounding may make of two that are one
@@ -36,50 +36,21 @@ _APART = 0.2  # of the even time between two looks: how near to one another they
 _TINY = 1e-12
 
 
-class _Eased(NamedTuple):
-    """Cubics that are means over some time of rates, and how many times as slow each has to be."""
-
-    over: float
-    laid: Rates
-    cubics: Cubics
-    slower: Reals
-
-    @property
-    def seconds(self) -> float:
-        return float(self.slower.max() * self.cubics.times.sum())
-
-    def slack(self) -> Reals:
-        """Return how many times as slow it has to be from each share to the next, shape (shares - 1,)."""
-        ends = np.cumsum(self.cubics.times)
-        begins, last = ends - self.cubics.times, np.cumsum(self.laid.times)
-        # What is gone at a time is a mean of what is planned for that long before it.
-        first = np.minimum(ends.searchsorted(last - self.laid.times, "right"), len(ends) - 1)
-        after = np.maximum(begins.searchsorted(last + self.over), first + 1)
-        return np.array([self.slower[a:b].max() for a, b in zip(first.tolist(), after.tolist(), strict=True)])
-
-
 def eased(line: Line, limits: LineLimits, factor: float, places: Places) -> tuple[Cubics, float]:
     """Return cubics whose accelerations change gently, within all limits: means of the way over some time.
 
     Over how much time is tried; the fastest are taken. With them comes how many times as slow as planned they had to be
-    before the line was planned to be gone slower where that was so.
+    at first.
     """
 
-    def laid(over: float, slack: Reals | float = 1.0) -> _Eased:
+    def tried(over: float, slack: Reals | float = 1.0) -> Tried:
         lowered = partial(limits.outside_bands, places.slopes)
-        rates = _cruising(rates_along(line, limits.eased(over), factor, places, slack), over, lowered)
-        cubics = _means(line, rates, places.slopes[[0, -1]], over)
-        return _Eased(over, rates, cubics, excesses(cubics, motion_along(line, cubics), limits, factor))
+        laid = _cruising(rates_along(line, limits.eased(over), factor, places, slack), over, lowered)
+        cubics = _means(line, laid, places.slopes[[0, -1]], over)
+        return Tried(laid, cubics, excesses(cubics, motion_along(line, cubics), limits, factor), over)
 
-    first = best = now = min(map(laid, _easings(line, limits, factor, places.share)), key=lambda one: one.seconds)
-    slack: Reals | float = 1.0
-    for _ in range(_ROUNDS):
-        if now.slower.max() < _ENOUGH:
-            break
-        slack = slack * now.slack()
-        now = laid(best.over, slack)
-        best = min(best, now, key=lambda one: one.seconds)
-    return best.cubics.slower(float(best.slower.max())), float(first.slower.max())
+    first = min(map(tried, _easings(line, limits, factor, places.share)), key=lambda one: one.seconds)
+    return settled(first, partial(tried, first.over), _ENOUGH), first.slowness
 
 
 def _easings(line: Line, limits: LineLimits, factor: float, share: Reals) -> list[float]:

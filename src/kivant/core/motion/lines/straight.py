@@ -13,12 +13,13 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kivant.core.motion.lines.checks import excesses, fewer, motion_along, offs, slowness
+from kivant.core.motion.lines.checks import excesses, fewer, motion_along, offs
 from kivant.core.motion.lines.cubic_course import Cubics, course_along
 from kivant.core.motion.lines.easing import eased
 from kivant.core.motion.lines.limits import LineLimits
 from kivant.core.motion.lines.line import Line
-from kivant.core.motion.lines.line_rates import Places, rates_along
+from kivant.core.motion.lines.line_rates import Places, Rates, rates_along
+from kivant.core.motion.lines.settling import Tried, settled
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.speed_course import Course
 
@@ -27,7 +28,6 @@ TOLERANCE_MM = 0.05
 
 _PLACES = (128, 256, 512, 1024, 2048)
 _CLOSE = 0.7  # of the tolerance, half way between places
-_ROUNDS = 3  # in which it is planned to be gone slower where cubics need more
 _ENOUGH = 1.005  # times as slow as planned: the cubics are close enough to what was planned
 _GENTLY = 1.5  # times as slow, where accelerations change gently
 _WORTH = 0.97  # of the time that a line takes: if it takes less in more places, still more are tried
@@ -72,7 +72,7 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
     cubics, ceilings, share, _slower = _fastest(line, limits, factor, tolerance)
     if not np.isfinite(limits.jerk).any():  # where it is, accelerations go on from each to the next
         cubics = fewer(line, cubics, limits, factor, _CLOSE * tolerance)
-        cubics = cubics.slower(slowness(line, cubics, limits, factor))
+        cubics = cubics.slower(float(excesses(cubics, motion_along(line, cubics), limits, factor).max()))
     usual = float(np.median(np.interp(np.linspace(0, 1, 201), share, ceilings)))
     low = int(np.argmin(ceilings[1:-1])) + 1
     where = tuple(float(value) for value in line.start + share[low] * line.way)
@@ -125,7 +125,7 @@ def _within(line: Line, limits: LineLimits, factor: float, tolerance: float) -> 
         close = off <= _CLOSE * tolerance
         if (close or (count == _PLACES[-1] and off <= tolerance)) and (best is None or one.seconds < best.seconds):
             best = one
-        if close and (one.slower <= _enough(limits) or (before and one.seconds > _WORTH * before.seconds)):
+        if close and (one.slower <= _enough(limits) or (before is not None and one.seconds > _WORTH * before.seconds)):
             break
     if best is None:
         raise off_line(line, off, tolerance)
@@ -154,18 +154,16 @@ def _laid(line: Line, limits: LineLimits, factor: float, count: int) -> _Laid:
     Where cubics need more than was planned, the line is planned to be gone slower there.
     """
     share = line.places(count)
-    places, at, slack = Places(share, *line.slopes(share)), line.at(share), np.ones(len(share) - 1)
+    places, at = Places(share, *line.slopes(share)), line.at(share)
     planned = rates_along(line, limits, factor, places)
     if np.isfinite(limits.jerk).any():
         cubics, slower = eased(line, limits, factor, places)
         return _Laid(cubics, planned.ceilings, share, slower)
-    found: list[_Laid] = []
-    while len(found) < _ROUNDS:
-        laid = rates_along(line, limits, factor, places, slack) if found else planned
+
+    def tried(laid: Rates) -> Tried:
         cubics = Cubics.through(at, places.slopes * laid.rates[:, None], laid.times)
-        own = excesses(cubics, motion_along(line, cubics), limits, factor)
-        slower, slack = float(own.max()), slack * own
-        found.append(_Laid(cubics.slower(slower), planned.ceilings, share, found[0].slower if found else slower))
-        if slower <= _ENOUGH:
-            break
-    return min(found, key=lambda one: one.seconds)
+        return Tried(laid, cubics, excesses(cubics, motion_along(line, cubics), limits, factor))
+
+    first = tried(planned)
+    cubics = settled(first, lambda slack: tried(rates_along(line, limits, factor, places, slack)), _ENOUGH)
+    return _Laid(cubics, planned.ceilings, share, first.slowness)
