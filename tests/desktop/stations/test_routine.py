@@ -199,16 +199,23 @@ class Changing(RoutineTest):
         window, page = self.station(ROUTINE, document=two_axes(move(by={"Lift": "5"})))
         session, beginning = window.session, page.beginning
         self.assertEqual((beginning.positions.text(), beginning.here.isVisible()), ("", False))
-        for text, start in (
-            ("Reach at 1in and Lift at -3", {"Reach": D("25.4"), "Lift": D(-3)}),
-            ("Lift at 30 mm and Reach at 0", {"Lift": D(30)}),
-            ("", None),
-            ("Lift at 30", {"Lift": D(30)}),
+        for text, start, shown in (
+            (
+                "Reach at 1in and Lift at -3",
+                {"Reach": D("25.4"), "Lift": D(-3)},
+                "Reach at 25.4 mm and Lift at \u22123 mm",
+            ),
+            ("Lift at 30 mm and Reach at 0", {"Lift": D(30)}, "Lift at 30 mm"),
+            ("", None, ""),
+            ("Lift at 30", {"Lift": D(30)}, "Lift at 30 mm"),
         ):
             beginning.positions.setFocus()
             self.typed(page, text)
             self.settle(window)
             self.assertEqual(page.program.routine.start, start)
+            self.assertEqual(beginning.positions.text(), shown)
+            beginning.positions.setText(f"{shown} ")
+            self.assertTrue(beginning.positions.commit())  # as it is shown, it can be read
         self.assertEqual(page.list.blocks.index_of((0,), 3).data(), "35")
         for text, words in (("Lift 5", "does not say “at”"), ("Tilt at 5", "as|like “Wheel"), ("Lift at 1e20", "1e15")):
             self.type(beginning.positions, text)

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from decimal import Decimal
+
 from kivant.core.machine.parts import Machine
 from kivant.core.motion.blocks import Block, block_kind
 from kivant.core.motion.plan import Plan, PlannedBlock
 from kivant.core.motion.routine import block_number
-from kivant.desktop.kit.figures import letters, signed
+from kivant.core.program.sentences import positions_words, units_of
+from kivant.desktop.kit.figures import MINUS, letters, signed
 
 
 def block_words(plan: Plan, block: PlannedBlock) -> str:
@@ -24,3 +28,8 @@ def block_labels(machine: Machine, block: Block) -> tuple[str, str]:
     lettered = dict(zip(named, letters(machine), strict=True))
     single = len({name for _path, name in kind.mentions(block)}) <= 1
     return signed(kind.words(block, named if single else lettered)), signed(kind.words(block, lettered))
+
+
+def places_words(machine: Machine, positions: Mapping[str, Decimal]) -> str:
+    """Return where axes are as a line that can be typed at: names stay as they are."""
+    return positions_words(positions, units_of(machine)).replace(" at -", f" at {MINUS}")

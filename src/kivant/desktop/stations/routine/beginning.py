@@ -11,9 +11,9 @@ from kivant.core.machine.parts import start_of
 from kivant.core.path import Path
 from kivant.core.program.editing import begin_at
 from kivant.core.program.reading import BEGINNING, read_positions
-from kivant.core.program.sentences import positions_words, units_of
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import font
+from kivant.desktop.kit.words import places_words
 from kivant.desktop.kit.wrong import mark_wrong
 from kivant.desktop.stations.routine.program import Program
 from kivant.desktop.widgets.value_field import ValueField
@@ -47,7 +47,7 @@ class Beginning(QWidget):
         return {name: value for name, value in standing.items() if value}
 
     def _words(self, positions: Mapping[str, Decimal]) -> str:
-        return positions_words(positions, units_of(self.session.document.machine))
+        return places_words(self.session.document.machine, positions)
 
     def _shown(self) -> str:
         routine = self.program.routine

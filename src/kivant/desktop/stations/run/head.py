@@ -7,10 +7,10 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from kivant.core.findings.finding import errors_in
-from kivant.core.program.sentences import positions_words, units_of
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import literal
 from kivant.desktop.kit.theme import Token, font
+from kivant.desktop.kit.words import places_words
 from kivant.desktop.state.session import Session
 
 OWN = "A move of your own"
@@ -110,7 +110,7 @@ class RunHead(QWidget):
         away = session.bench.start.away
         self.to_start.setVisible(bool(away))
         self.to_start.setEnabled(not session.running.address_error)
-        where = positions_words(away, units_of(session.document.machine))
+        where = places_words(session.document.machine, away)
         self.to_start.setToolTip(literal(f"Move to where this routine begins (Ctrl+B): {where}."))
         obstacle = session.running.address_error or session.running.obstacle
         self.go.setEnabled(not session.running.active and not obstacle)
