@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from decimal import Decimal
 from fractions import Fraction
+from typing import Any
 
 from msgspec.structs import replace
 from tests.machines import limits, machine, move, screw_axis
@@ -67,6 +68,20 @@ def small() -> None:
         ):  # fmt: skip
             ours, theirs = best(work, lambda f=fractions: [*map(Fraction, f)], rounds=rounds)
             row(what, ours, theirs, f"at most {limit}")
+
+
+def shaped() -> None:
+    """Compare planning moves whose ramps have other shapes with planning trapezoids."""
+    shapes: dict[str, Any] = {"as an S-curve": {"shape": "s_curve", "jerk": 2e4}, "by torque": {"shape": "torque"}}
+    rig = load_example()
+    lift = rig.axis("Lift")
+    for count, limit in ((1, (2, 5)), (10_000, (2, 12))):
+        blocks = tuple(move(to={"Lift": f"{20 + 17 * math.sin(7 * k):.3f}"}) for k in range(count))
+        plain = replace(rig, axes=(lift,), poses=None, routines=(replace(rig.routines[0], start=None, blocks=blocks),))
+        for (name, other), most in zip(shapes.items(), limit, strict=True):
+            made = replace(plain, axes=(replace(lift, limits=replace(lift.limits, **other)),))
+            ours, theirs = best(lambda m=made: plan(m), lambda m=plain: plan(m), rounds=100 if count == 1 else 5)
+            row(f"planning moves {name}, {count}, against trapezoids", ours, theirs, f"at most {most}")
 
 
 def programs() -> None:

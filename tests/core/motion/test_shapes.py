@@ -180,6 +180,8 @@ class Limits(unittest.TestCase):
             if ramps.accelerations.shape[1] == 3:
                 self.assertFalse(ramps.jerks.any())
             elif ramps.accelerations.shape[1] == 7:
+                cruise, reached = np.diff(ramps.places)[:, 3], ramps.speeds[:, 3] >= v * (1 - 1e-12)
+                self.assertTrue(np.all(reached | (cruise <= 1e-9 * x) | (first > 0)))
                 self.assertTrue(np.all(np.abs(ramps.jerks) <= j[:, None]))
                 self.assertTrue(np.all(ramps.accelerations[:, [0, 3, 4]] == 0.0))
             else:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from kivant.core.motion.peak import peak_speed
 from kivant.core.motion.ramp import Ramps, joined, left_over
 from kivant.core.motion.segment import Reals
 
 _TINY = 1e-300
-_HALVINGS = 64
 
 
 def _rise(first: Reals, last: Reals, rate: Reals, jerk: Reals) -> tuple[Reals, Reals, Reals]:
@@ -19,26 +19,21 @@ def _rise(first: Reals, last: Reals, rate: Reals, jerk: Reals) -> tuple[Reals, R
     return most, change, np.where(most < rate, 0.0, np.maximum(gain / np.maximum(most, _TINY) - change, 0.0))
 
 
-def _way(first: Reals, last: Reals, rate: Reals, jerk: Reals) -> Reals:
-    """Return the distance from one speed to a higher one: the mean of both, for as long as it takes."""
-    _most, change, steady = _rise(first, last, rate, jerk)
-    return (first + last) / 2 * (2 * change + steady)
+def _way(first: Reals, last: Reals, rate: Reals, jerk: Reals) -> tuple[Reals, Reals]:
+    """Return the distance from one speed to a higher one: the mean of both, for as long as it takes.
+
+    With it comes by how much it grows with the higher one.
+    """
+    gain, mean = np.maximum(last - first, 0.0), (first + last) / 2
+    most = np.maximum(np.minimum(rate, np.sqrt(jerk * gain)), _TINY)
+    seconds = gain / most + most / jerk
+    return mean * seconds, seconds / 2 + mean / most
 
 
 def way_between(low: float, high: float, rate: float, jerk: float) -> float:
     """Return the distance of a change from one speed to a higher one, or back, with an acceleration and a jerk."""
     one = np.ones(1)
-    return float(_way(low * one, high * one, rate * one, jerk * one)[0])
-
-
-def _halved(low: Reals, high: Reals, distance: Reals, way: Reals | float, rate: Reals, jerk: Reals) -> Reals:
-    """Return the greatest speed between two up to which, from `low`, a distance suffices."""
-    begin = low
-    for _ in range(_HALVINGS):
-        middle = (low + high) / 2
-        fits = _way(begin, middle, rate, jerk) + way <= distance
-        low, high = np.where(fits, middle, low), np.where(fits, high, middle)
-    return low
+    return float(_way(low * one, high * one, rate * one, jerk * one)[0][0])
 
 
 def s_curve(
@@ -64,25 +59,27 @@ def s_curve(
     References
     ----------
     L. Biagiotti and C. Melchiorri, *Trajectory Planning for Automatic Machines and Robots*, Springer, 2008, sec. 3.4
-    (seven pieces of constant jerk). Where the wished speed is not reached, the greatest one is found by halving: the
-    distance only grows with it.
+    (seven pieces of constant jerk).
     """
     x = np.asarray(distance, np.float64)
     v, up, down, j = np.broadcast_arrays(speed, acceleration, deceleration, jerk, x)[:4]
     first = np.minimum(start_speed, v)
     last = np.minimum(start_speed if end_speed is None else end_speed, v)
     low = np.minimum(first, last)
-    # With the jerk alone, a gain of speed g takes g^1.5 / sqrt(j): more is not gained over the distance.
+    # With the jerk alone, a gain of speed g from v takes (2 v + g) sqrt(g / j): more is not gained over the distance.
     gain = np.cbrt(x * x * j)
-    first = np.where(_way(low, first, down, j) > x, _halved(low, np.minimum(first, low + gain), x, 0.0, down, j), first)
-    last = np.where(_way(low, last, up, j) > x, _halved(low, np.minimum(last, low + gain), x, 0.0, up, j), last)
+    most = low + gain * np.square(gain / np.maximum(2 * low, gain))
+    first = peak_speed(low, np.minimum(first, most), x, lambda speed: _way(low, speed, down, j))
+    last = peak_speed(low, np.minimum(last, most), x, lambda speed: _way(low, speed, up, j))
     begin = np.maximum(first, last)
-    top = peak = end = np.minimum(v, begin + gain)
-    for _ in range(_HALVINGS):
-        fits = _way(first, peak, up, j) + _way(last, peak, down, j) <= x
-        begin, end = np.where(fits, peak, begin), np.where(fits, end, peak)
-        peak = np.where(fits & (peak == top), top, (begin + end) / 2)
-    peak = begin
+    # Nor is more with the accelerations alone.
+    most = np.minimum(most, np.sqrt(begin * begin + 2 * x / (1 / up + 1 / down)))
+
+    def way(peak: Reals) -> tuple[Reals, Reals]:
+        (rise, faster), (fall, slower) = _way(first, peak, up, j), _way(last, peak, down, j)
+        return rise + fall, faster + slower
+
+    peak = peak_speed(begin, np.maximum(np.minimum(v, most), begin), x, way)
     return _laid(x, first, peak, last, (up, down, j))
 
 

@@ -76,6 +76,7 @@ class SpecialShares:
             own = which[place[self._moves[which]] >= 0]
             at, way = place[self._moves[own]], self._way[own][:, None]
             wanted = speeds[at] * way
-            np.minimum.at(up, at, np.interp(wanted, pull.speeds, pull.up) / way)
-            np.minimum.at(down, at, np.interp(wanted, pull.speeds, pull.down) / way)
+            # An axis has one share in a move: no row is named twice.
+            up[at] = np.minimum(up[at], np.interp(wanted, pull.speeds, pull.up) / way)
+            down[at] = np.minimum(down[at], np.interp(wanted, pull.speeds, pull.down) / way)
         return up, down

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from kivant.core.motion.peak import peak_speed
 from kivant.core.motion.ramp import Ramps, joined, left_over
 from kivant.core.motion.segment import Reals
 
@@ -15,7 +16,6 @@ NODES = 16
 
 _BETWEEN = 5  # places within a piece at which it is held against what is available
 _ASIDE = 1.001  # of the square of the acceleration: what may lie between those places
-_HALVINGS = 64
 _SPEEDS = 96  # at which what is available is looked at
 _NARROWINGS = 12  # of them to those that a short movement reaches
 
@@ -78,8 +78,9 @@ class _Ramp(NamedTuple):
         chord = squares[:, :-1, None] + along * np.diff(squares)[:, :, None]
         changes = limit.max(axis=2) > limit.min(axis=2) * (1 + 1e-9)
         over = np.max(chord / limit, axis=2) * np.where(changes, _ASIDE, 1.0)
-        before, behind = (np.pad(over, ((0, 0), one), constant_values=1.0) for one in ((1, 0), (0, 1)))
-        most = np.maximum(before, behind)
+        most = np.ones_like(nodes)
+        most[:, 1:] = over
+        np.maximum(most[:, :-1], over, out=most[:, :-1])
         rates = np.sqrt(squares / most)
         ways = np.zeros_like(nodes)
         times = 2 * gain / (rates[:, :-1] + rates[:, 1:])
@@ -153,25 +154,24 @@ def torque_ramp(distance: Reals, first: Reals, top: Reals, available: Available)
     speeds, up, down = _grid(x, first, top, available)
     rise = _Ramp.through(speeds, up, lambda at: available(at)[0])
     fall = _Ramp.through(speeds, down, lambda at: available(at)[1])
-    low, high = speeds[:, 0].copy(), speeds[:, -1].copy()
-    whole = rise.ways[:, -1] + fall.ways[:, -1] <= x
-    for _ in range(_HALVINGS):
-        middle = (low + high) / 2
-        fits = rise.at(middle)[1] + fall.at(middle)[1] <= x
-        low, high = np.where(fits, middle, low), np.where(fits, high, middle)
-    peak = np.where(whole, speeds[:, -1], low)
-    risen, way, faster, rates = rise.upto(peak)
+
+    def way(peak: Reals) -> tuple[Reals, Reals]:
+        (gain, risen), (loss, fallen) = rise.at(peak), fall.at(peak)
+        return risen + fallen, peak * (1 / gain + 1 / loss)
+
+    peak = peak_speed(speeds[:, 0], speeds[:, -1], x, way)
+    risen, ahead, faster, rates = rise.upto(peak)
     fallen, back, slower, brakes = fall.upto(peak)
     jerks = np.diff(rates) / np.where(risen > 0, risen, np.inf)
     easing = np.diff(brakes) / np.where(fallen > 0, fallen, np.inf)
-    cruise = left_over(x, way.sum(axis=1) + back.sum(axis=1))[:, None]
+    cruise = left_over(x, ahead.sum(axis=1) + back.sum(axis=1))[:, None]
     still = np.zeros_like(cruise)
     return joined(
         x,
         np.array(
             (
                 np.hstack((risen, cruise / np.maximum(peak, 1e-300)[:, None], fallen[:, ::-1])),
-                np.hstack((way, cruise, back[:, ::-1])),
+                np.hstack((ahead, cruise, back[:, ::-1])),
             )
         ),
         np.hstack((faster, slower[:, ::-1])),
