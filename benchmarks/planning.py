@@ -103,11 +103,20 @@ def programs() -> None:
 
 
 def straight_lines() -> None:
-    """Compare planning straight lines of a tool, all of them different, with the time that they take."""
+    """Compare planning straight lines of a tool, all of them different, with the time that they take.
+
+    Then plan them again with another last line, as after an edit, against the first time.
+    """
     arm = load_example(SEEDLING_SETTER)
     places = [(150 + 20 * math.cos(k), -40 + 20 * math.sin(k)) for k in range(50)]
-    goes = (Move(tool={"x": Decimal(f"{x:.3f}"), "y": Decimal(f"{y:.3f}")}, straight=True) for x, y in places)
-    blocks = (Move(pose="Rest"), *goes)
-    made = replace(arm, routines=(replace(arm.routines[0], blocks=blocks),))
-    (took,) = best(lambda: plan(made), rounds=3)
-    row("planning 50 straight lines of a tool, against their own time", took, plan(made).duration, "at most 0.1")
+    goes = [Move(tool={"x": Decimal(f"{x:.3f}"), "y": Decimal(f"{y:.3f}")}, straight=True) for x, y in places]
+    for what, jerk, most in (("", None, 0.1), (" with a jerk", 2000.0, 0.2)):
+        axes = tuple(replace(axis, limits=replace(axis.limits, jerk=jerk)) for axis in arm.axes)
+        first, *others = (
+            replace(arm, axes=axes, routines=(replace(arm.routines[0], blocks=(Move(pose="Rest"), *own)),))
+            for own in (goes, *((*goes[:-1], replace(goes[-1], speed_factor=0.9 - k / 100)) for k in range(9)))
+        )
+        (took,) = best(lambda m=first: plan(anew(m)), rounds=3)
+        row(f"planning 50 straight lines{what}, against their own time", took, plan(first).duration, f"at most {most}")
+        (again,) = best(lambda m=others: plan(m.pop()), rounds=len(others))
+        row("the same again, one of them changed, against the first time", again, took, "at most 0.1")

@@ -6,16 +6,20 @@ import math
 import unittest
 from decimal import Decimal
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 from msgspec.structs import replace
 
 from kivant.core.errors import KivantError
 from kivant.core.findings.checks import all_findings, remedy_of
-from kivant.core.geometry import CrossedBelts, SumAxes
+from kivant.core.geometry import CrossedBelts, SumAxes, TwoLink
 from kivant.core.machine import Block, Each, Machine, Move, Repeat, Spin
 from kivant.core.machine.check import checked
 from kivant.core.machine.parts import Calibration
+from kivant.core.motion.lines import courses
+from kivant.core.motion.lines.known import lines_of
+from kivant.core.motion.lines.straight import straight
 from kivant.core.motion.remainder import remainder
 from kivant.core.motion.routine import commands
 from kivant.core.motor.pulling import pulls_of
@@ -26,7 +30,7 @@ from kivant.core.program.holder import holder_words
 from kivant.core.program.stretching import stretched
 from kivant.core.travel.play import play_of
 from tests.board.played import played
-from tests.core.test_geometry import arm, column, tool, with_tool
+from tests.core.test_geometry import ARM, arm, column, tool, with_tool
 from tests.machines import limits, machine, screw_axis, through_play
 from tests.programs import free_of
 
@@ -404,6 +408,47 @@ class Straight(unittest.TestCase):
                     np.testing.assert_allclose(axis.ideal(times), driven, atol=apart)
         self.assertGreater(planned, 10)
         self.assertTrue(told <= {"a", "tool", "would", "needs"}, told)
+
+    def test_a_line_is_worked_out_again_where_something_that_it_hangs_on_has_changed_and_only_there(self):
+        feeder = screw_axis("Feeder", 12, limits=limits())
+        first, *lines = (
+            Move(tool={"x": D(x), "y": D(y)}, straight=y < 60 or None) for x, y in ((120, 60), (160, 0), (120, -60))
+        )
+        fed = Move(by={"Feeder": D(3)})
+        plain = arm(blocks=(first, *lines))
+        built = replace(plain, axes=(*plain.axes, feeder))
+        (routine,), (shoulder, *others) = built.routines, built.axes
+
+        def of(*blocks: Block) -> Machine:
+            return replace(built, routines=(replace(routine, blocks=blocks),))
+
+        longer = TwoLink(axes=ARM, lengths_mm=(121.0, 100.0))
+        slower = replace(shoulder, limits=replace(shoulder.limits, speed=90.0))
+        table: tuple[tuple[str, Machine, int], ...] = (
+            ("nothing", built, 2),
+            ("a name", replace(built, name="Other"), 0),
+            ("another axis stands elsewhere", of(fed, first, fed, *lines), 0),
+            ("one line less", of(first, lines[0]), 0),
+            ("twice", of(Repeat(times=2, blocks=(first, *lines))), 0),
+            ("a speed", of(first, lines[0], replace(lines[1], speed_factor=0.5)), 1),
+            ("a tolerance", of(first, replace(lines[0], tolerance=0.2), lines[1]), 1),
+            ("a place", of(first, lines[0], Move(tool={"x": D(125), "y": D(-60)}, straight=True)), 1),
+            ("a limit", replace(built, axes=(slower, *others)), 2),
+            ("all back", replace(built, notes="As before"), 0),
+            ("a length", replace(built, geometry=longer), 2),
+            ("a slow board", replace(built, board=replace(built.board, max_pulse_hz=200.0)), 2),
+        )  # fmt: skip
+        lines_of.cache_clear()
+        for what, changed, again in table:
+            with self.subTest(what=what), patch(f"{courses.__name__}.straight", wraps=straight) as worked_out:
+                made, held = plan(changed), held_back(changed, commands(changed, changed.routines[0]))
+                self.assertEqual(worked_out.call_count, again)
+                anew = replace(changed, axes=tuple(map(replace, changed.axes)))
+                fresh = plan(anew)
+                self.assertEqual(made.duration, fresh.duration)
+                self.assertEqual(held, held_back(anew, commands(anew, anew.routines[0])))
+                for axis, other in zip(made.axes, fresh.axes, strict=True):
+                    np.testing.assert_array_equal(axis.instants, other.instants)
 
     def test_a_line_that_leaves_what_can_be_reached_is_refused(self):
         blocks = (Move(tool={"x": D(40), "y": D(120)}), Move(tool={"x": D(40), "y": D(-120)}, straight=True))

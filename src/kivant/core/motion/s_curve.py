@@ -73,7 +73,7 @@ def s_curve(
     last = peak_speed(low, np.minimum(last, most), x, lambda speed: _way(low, speed, up, j))
     begin = np.maximum(first, last)
     # Nor is more with the accelerations alone.
-    most = np.minimum(most, np.sqrt(begin * begin + 2 * x / (1 / up + 1 / down)))
+    most = np.minimum(most, np.sqrt(begin * begin + 2 * x * np.minimum(up, down)))
 
     def way(peak: Reals) -> tuple[Reals, Reals]:
         (rise, faster), (fall, slower) = _way(first, peak, up, j), _way(last, peak, down, j)

@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from fractions import Fraction
+from functools import lru_cache
 from typing import NamedTuple, cast
 
 import numpy as np
@@ -15,6 +16,7 @@ from kivant.core.machine.tool import tool_of
 from kivant.core.motion.blocks import Move
 from kivant.core.motion.commanded import Commands
 from kivant.core.motion.lines.cubic_course import Cubics
+from kivant.core.motion.lines.known import Basis
 from kivant.core.motion.lines.limits import LineLimits, line_limits
 from kivant.core.motion.lines.line import Line
 from kivant.core.motion.lines.straight import TOLERANCE_MM, LineError, cubics_along
@@ -28,64 +30,67 @@ MOST_LINES = 200
 """Lines that differ from one another and are looked at: of more, the first ones tell."""
 
 _NEAR = 0.5  # of a limit: one that is never nearer holds nothing back
+_KNOWN = 4 * MOST_LINES
 _LEAST = 1e-4  # of its time: what a line saves is nothing, if it is less
 
 
 class _Gone(NamedTuple):
-    """A straight row from stop to stop: its lines, and how its axes turn, each by itself, while the tool stands."""
+    """A straight row from stop to stop: its lines, where the axes of the tool are before it, and how long it takes."""
 
-    lines: Sequence[Line]
-    turns: Sequence[RowTime]
+    lines: tuple[Line, ...]
+    begin: tuple[Fraction, ...]
     factor: float
     tolerance: float
+    seconds: float
 
     def cubics(self, limits: LineLimits) -> list[Cubics]:
         """Return how the axes go along its lines."""
         return [cubics_along(line, limits, self.factor, self.tolerance) for line in self.lines]
 
-    def turning_s(self, rates: Sequence[Rates]) -> float:
-        """Return how long axes turn while the tool stands; ``rates`` are those of all axes in steps."""
-        return math.fsum(max(gone for gone, _whole in turn.paths(rates, self.factor)) for turn in self.turns)
+    def turns(self, machine: Machine) -> list[RowTime]:
+        """Return how axes turn, each by itself, to where each line begins, while the tool stands."""
+        found, now = list[RowTime](), [0.0] * len(machine.axes)
+        for axis, at in zip(self.lines[0].axes, self.begin, strict=True):
+            now[axis] = float(at)
+        for line in self.lines:
+            ways = {axis: way * float(steps_per_unit(machine.axes[axis])) for axis, way in line.ways_from(now).items()}
+            found += [RowTime(machine, RowWays(ways, together=False))] if ways else []
+            now = line.end
+        return found
 
 
 def held_lines(machine: Machine, commanded: Commands, checkpoint: Callable[[], None]) -> dict[int, HeldBack]:
     """Return what holds back each line of a routine, by its entry in the outline."""
-    tool = tool_of(machine)
-    assert tool is not None
-    limits, rates = line_limits(machine, tool), [rates_of(machine, axis) for axis in machine.axes]
     found: dict[int, HeldBack] = {}
-    known: dict[tuple[int, float], HeldBack] = {}
+    looked_at: set[_Gone] = set()
+    basis = Basis(machine)
     for row, lines in commanded.lines.items():
         checkpoint()
         entry, block = commanded.places.of[row], cast(Move, commanded.places.block(row))
-        key = id(lines), block.factor
         if entry in found:
             found[entry] = found[entry]._replace(turns=found[entry].turns + 1)
-        elif all(line.length for line in lines) and (len(known) < MOST_LINES or key in known):
-            if key not in known:
-                turns = _turns(machine, lines, commanded.positions(row))
-                gone = _Gone(lines, turns, block.factor, block.tolerance or TOLERANCE_MM)
-                known[key] = _held(gone, limits, rates, commanded.spins.seconds[row])
-            found[entry] = known[key]._replace(entry=entry)
+        elif all(line.length for line in lines):
+            before = commanded.positions(row)
+            begin = tuple(before[axis] for axis in lines[0].axes)
+            gone = _Gone(lines, begin, block.factor, block.tolerance or TOLERANCE_MM, commanded.spins.seconds[row])
+            if len(looked_at) < MOST_LINES or gone in looked_at:
+                looked_at.add(gone)
+                found[entry] = _held(basis, gone)._replace(entry=entry)
     return found
 
 
-def _turns(machine: Machine, lines: Sequence[Line], before: Sequence[Fraction]) -> list[RowTime]:
-    """Return how axes turn to where each line begins, the first time from where they are `before` all of them."""
-    found, now = list[RowTime](), [float(position) for position in before]
-    for line in lines:
-        ways = {axis: way * float(steps_per_unit(machine.axes[axis])) for axis, way in line.ways_from(now).items()}
-        found += [RowTime(machine, RowWays(ways, together=False))] if ways else []
-        now = line.end
-    return found
-
-
-def _held(gone: _Gone, limits: LineLimits, rates: Sequence[Rates], seconds: float) -> HeldBack:
-    """Return what holds a row back that takes `seconds`."""
+@lru_cache(_KNOWN)
+def _held(basis: Basis, gone: _Gone) -> HeldBack:
+    """Return what holds a row back."""
+    machine = basis.machine
+    tool = tool_of(machine)
+    assert tool is not None
+    limits, rates = line_limits(machine, tool), [rates_of(machine, axis) for axis in machine.axes]
+    turns = gone.turns(machine)
     ways, axes = gone.cubics(limits), gone.lines[0].axes
-    takes = _seconds(ways) + gone.turning_s(rates)
+    takes = _seconds(ways) + _turning_s(turns, rates, gone.factor)
     moved = {axes[column] for own in ways for column in (own.last != own.first).any(axis=0).nonzero()[0]}
-    turned = {axis for turn in gone.turns for axis in turn.row.ways}
+    turned = {axis for turn in turns for axis in turn.row.ways}
     near = {limit: np.max([_near(own, limits, gone.factor)[limit] for own in ways], axis=0) for limit in LIMITS}
     options: list[tuple[int | None, Limit]] = [
         (axis, limit) for limit in LIMITS for column, axis in enumerate(axes)
@@ -98,11 +103,16 @@ def _held(gone: _Gone, limits: LineLimits, rates: Sequence[Rates], seconds: floa
     for axis, limit in options:
         free = limits.without(limit, None if axis is None else axes.index(axis))
         with suppress(LineError):  # so fast, the tool would be off its line
-            turning_s = gone.turning_s(rates if axis is None else freed(rates, axis, limit))
-            saved = takes - turning_s - _seconds(gone.cubics(free))
+            other = rates if axis is None else freed(rates, axis, limit)
+            saved = takes - _turning_s(turns, other, gone.factor) - _seconds(gone.cubics(free))
             if saved > best[0] and saved > _LEAST * takes:
                 best = saved, axis, limit
-    return HeldBack(0, best[1], best[2], best[0], seconds, 1, {}, len(turned | moved))
+    return HeldBack(0, best[1], best[2], best[0], gone.seconds, 1, {}, len(turned | moved))
+
+
+def _turning_s(turns: Sequence[RowTime], rates: Sequence[Rates], factor: float) -> float:
+    """Return how long axes turn while the tool stands; ``rates`` are those of all axes in steps."""
+    return math.fsum(max(gone for gone, _whole in turn.paths(rates, factor)) for turn in turns)
 
 
 def _seconds(ways: Sequence[Cubics]) -> float:

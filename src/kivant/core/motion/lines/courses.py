@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -30,6 +31,7 @@ _GRAIN = 1e-9  # of an axis unit: a shorter way is none
 _END = 1e-6  # of a line: an axis that turns round nearer to its ends does so before or after it
 _CUTS = (0.01, 0.5)  # of the tolerance: so much of a line is left out where an axis would all but leap there
 _LEAST = 1e-12  # mm: a line that is shorter is none
+_KNOWN = 400  # lines, each of which takes 35 KB, or 200 KB with a jerk
 _WORTH = 0.99  # of the time that a line takes: if it takes less, more of it is left out
 
 
@@ -50,13 +52,13 @@ class Gone(NamedTuple):
 
 
 class Lines:
-    """The straight lines of a routine, each of which is worked out once."""
+    """The straight lines of a machine: each is worked out once, and known as long as it is among the latest."""
 
     def __init__(self, machine: Machine, tool: Tool) -> None:
         self._machine, self._tool = machine, tool
         self._limits = line_limits(machine, tool)
         self._paces = {axis: Pace(machine, machine.axes[axis]) for axis in sorted(tool.axes.values())}
-        self._known: dict[tuple[object, ...], Gone] = {}
+        self._known = lru_cache(_KNOWN)(self._made)
 
     def of(self, block: Move, before: Sequence[Fraction]) -> Gone:
         """Return how axes go along the line of a block from where all axes are.
@@ -66,20 +68,19 @@ class Lines:
         RowError, UnreachableError
             If they cannot.
         """
-        key = (id(block), *(before[axis] for axis in self._paces))
-        if key not in self._known:
-            try:
-                self._known[key] = self._made(block, before)
-            except LineError as error:
-                raise RowError(Path.of("tolerance"), str(error), "Allow more, or part the line.") from None
-        return self._known[key]
-
-    def _made(self, block: Move, before: Sequence[Fraction]) -> Gone:
         assert block.tool is not None
-        start = [float(position) for position in before]
+        # Where other axes are is of no account.
+        start = tuple(float(at) if axis in self._paces else 0.0 for axis, at in enumerate(before))
         here = dict(zip(self._tool.coordinates, self._tool.place(start), strict=True))
-        target = [float(block.tool.get(name, here[name])) for name in self._tool.coordinates]
-        line, tolerance = Line(self._tool, start, target), block.tolerance or TOLERANCE_MM
+        target = tuple(float(block.tool.get(name, here[name])) for name in here)
+        try:
+            return self._known(start, target, block.factor, block.tolerance or TOLERANCE_MM)
+        except LineError as error:
+            raise RowError(Path.of("tolerance"), str(error), "Allow more, or part the line.") from None
+
+    def _made(self, start: tuple[float, ...], target: tuple[float, ...], factor: float, tolerance: float) -> Gone:
+        """Return how axes go to a place of the tool from where all of them are."""
+        line = Line(self._tool, start, target)
         if line.length < _LEAST:
             stands = {axis: start[axis] for axis in self._paces}
             return Gone((line,), 0.0, stands, {axis: [] for axis in stands}, (), False, 1.0, ())
@@ -87,7 +88,7 @@ class Lines:
         gone, errors = None, list[Exception]()
         for parts in self._options(line, tolerance):
             try:
-                other = self._along(line, parts, block.factor, tolerance)
+                other = self._along(line, parts, factor, tolerance)
             except (LineError, RowError, UnreachableError) as error:
                 errors.append(error)
             else:

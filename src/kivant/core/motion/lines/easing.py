@@ -27,7 +27,7 @@ from kivant.core.motion.segment import Reals
 
 _SHARES = (0.75, 1.0, 1.25, 1.6)  # of the time in which an acceleration is built up on an even way
 _ENOUGH = 1.02  # times as slow as planned
-_HALVINGS = 30
+_HALVINGS = 20
 _SHORTEST_S = 1e-4  # shorter means are lost in rounding: where only axes that hardly move have a jerk
 _SAME = 1e-9  # of a time: what rounding may make of two that are one
 _LEAP = 0.02  # of the greatest acceleration: a smaller change of it is none

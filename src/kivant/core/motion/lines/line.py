@@ -182,6 +182,8 @@ class Line:
 
     def parts(self, cuts: Sequence[tuple[float, float]]) -> tuple[Line, ...]:
         """Return the lines that are left of it where some is cut out: from one share to another, in ascending order."""
+        if not cuts:
+            return (self,)
         starts, ends = [0.0, *(after for _before, after in cuts)], [*(before for before, _after in cuts), 1.0]
         begins = [self.begin, *map(self._begin, starts[1:])]
         targets = self._place(np.array(ends)).tolist()

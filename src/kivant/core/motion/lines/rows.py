@@ -13,7 +13,8 @@ from kivant.core.fields import EXACT_DIGITS
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import UnreachableError, tool_of
 from kivant.core.motion.blocks import Move
-from kivant.core.motion.lines.courses import Gone, Lines
+from kivant.core.motion.lines.courses import Gone
+from kivant.core.motion.lines.known import Basis, lines_of
 from kivant.core.motion.shortest_ways import take_shortest_ways, turn_on
 from kivant.core.motion.speed_course import Piece, seconds_of, way_of
 from kivant.core.motion.spins import Commanded, RowError, RowFault, Share, Spins
@@ -32,7 +33,7 @@ def with_straights(machine: Machine, found: Commands, checkpoint: Callable[[], N
     """Return what axes do in rows of spins and of straight lines, and make their ends the targets of those rows."""
     tool = tool_of(machine)
     assert tool is not None
-    spins, lines = found.spins, Lines(machine, tool)
+    spins, lines = found.spins, lines_of(Basis(machine))
     shares: list[list[Share]] = [list(own) for own in spins.shares] or [[] for _ in machine.axes]
     heads, seconds = dict(spins.heads), dict(spins.seconds)
     replaced: dict[int, list[Share]] = {axis: [] for axis in tool.axes.values()}
