@@ -31,7 +31,7 @@ _GRAIN = 1e-9  # of an axis unit: a shorter way is none
 _END = 1e-6  # of a line: an axis that turns round nearer to its ends does so before or after it
 _CUTS = (0.01, 0.5)  # of the tolerance: so much of a line is left out where an axis would all but leap there
 _LEAST = 1e-12  # mm: a line that is shorter is none
-_KNOWN = 400  # lines, each of which takes 35 KB, or 200 KB with a jerk
+_KNOWN = 400  # lines, each of which takes 25 KB, or 150 KB with a jerk
 _WORTH = 0.99  # of the time that a line takes: if it takes less, more of it is left out
 
 
