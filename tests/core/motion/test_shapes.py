@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from scipy.optimize import linprog
 
+from kivant.core.motion.peak import peak_speed
 from kivant.core.motion.ramp import Ramps, joined, trapezoid
 from kivant.core.motion.s_curve import s_curve
 from kivant.core.motion.segment import Reals, solve_cubic
@@ -140,6 +141,24 @@ def at_times(ramps: Ramps, shares: Reals) -> tuple[Reals, Reals, Reals]:
 def falling(speed: Reals, top: Reals | float, plateau: Reals | float, corner: Reals | float) -> Reals:
     """Return an acceleration that holds up to a corner and falls from there as the inverse of the speed."""
     return plateau * np.minimum(1.0, corner * top / np.maximum(speed, 1e-12))
+
+
+class Peaks(unittest.TestCase):
+    def test_the_greatest_speed_for_which_a_distance_suffices_is_found_however_the_way_grows(self):
+        """Where it is the speed to some power, its root: from the wished speed, or from far above it."""
+        random = np.random.default_rng(4)
+        power, distance = random.uniform(0.1, 4.0, 5000), 10.0 ** random.uniform(-9, 9, 5000)
+        root = distance ** (1 / power)
+        for above in (1.0, 1.5, 1e3):
+
+            def way(speed: Reals) -> tuple[Reals, Reals]:
+                return speed**power, power * speed ** (power - 1)
+
+            found = peak_speed(np.zeros(5000), above * root, distance, way)
+            np.testing.assert_allclose(found, root, rtol=1e-12)
+            self.assertLess(float((way(found)[0] / distance).max()), 1 + 2e-14)
+        wished = 0.9 * root
+        np.testing.assert_array_equal(peak_speed(np.zeros(5000), wished, distance, way), wished)
 
 
 class Limits(unittest.TestCase):
