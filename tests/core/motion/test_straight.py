@@ -409,7 +409,7 @@ class Straight(unittest.TestCase):
         self.assertGreater(planned, 10)
         self.assertTrue(told <= {"a", "tool", "would", "needs"}, told)
 
-    def test_a_line_is_worked_out_again_where_something_that_it_hangs_on_has_changed_and_only_there(self):
+    def test_a_line_is_worked_out_again_only_where_something_that_it_depends_on_has_changed(self):
         feeder = screw_axis("Feeder", 12, limits=limits())
         first, *lines = (
             Move(tool={"x": D(x), "y": D(y)}, straight=y < 60 or None) for x, y in ((120, 60), (160, 0), (120, -60))

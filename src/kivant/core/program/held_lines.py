@@ -30,7 +30,7 @@ MOST_LINES = 200
 """Lines that differ from one another and are looked at: of more, the first ones tell."""
 
 _NEAR = 0.5  # of a limit: one that is never nearer holds nothing back
-_KNOWN = 4 * MOST_LINES
+_KNOWN = 4 * MOST_LINES  # rows that were looked at, so that an edit of one has the others looked at no more
 _LEAST = 1e-4  # of its time: what a line saves is nothing, if it is less
 
 

@@ -1,4 +1,4 @@
-"""What is known of straight lines: what was worked out stays, as long as nothing changes that lines hang on.
+"""Known straight lines: what was worked out is kept, as long as nothing changes that lines depend on.
 
 A line takes a hundredth of a second, or a tenth with a jerk, and a routine is planned again with each edit of a block.
 """
@@ -18,7 +18,7 @@ _MACHINES = 4  # whose lines are known
 
 
 class Basis:
-    """The parts of a machine that its lines hang on, equal only to themselves: a part cannot change."""
+    """The parts of a machine that its lines depend on: equal only where they are the same, as a part cannot change."""
 
     def __init__(self, machine: Machine) -> None:
         self.machine = replace(machine, poses=None, routines=())
