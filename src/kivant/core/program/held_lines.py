@@ -6,11 +6,12 @@ import math
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from fractions import Fraction
-from functools import lru_cache
+from functools import partial
 from typing import NamedTuple, cast
 
 import numpy as np
 
+from kivant.core.latest import Latest
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import tool_of
 from kivant.core.motion.blocks import Move
@@ -30,8 +31,10 @@ MOST_LINES = 200
 """Lines that differ from one another and are looked at: of more, the first ones tell."""
 
 _NEAR = 0.5  # of a limit: one that is never nearer holds nothing back
-_KNOWN = 4 * MOST_LINES  # rows that were looked at, so that an edit of one has the others looked at no more
 _LEAST = 1e-4  # of its time: what a line saves is nothing, if it is less
+
+
+_LATEST = Latest[HeldBack](4 * MOST_LINES)  # an edit of one line has the others looked at no more
 
 
 class _Gone(NamedTuple):
@@ -43,9 +46,9 @@ class _Gone(NamedTuple):
     tolerance: float
     seconds: float
 
-    def cubics(self, limits: LineLimits) -> list[Cubics]:
+    def cubics(self, limits: LineLimits, checkpoint: Callable[[], None]) -> list[Cubics]:
         """Return how the axes go along its lines."""
-        return [cubics_along(line, limits, self.factor, self.tolerance) for line in self.lines]
+        return [cubics_along(line, limits, self.factor, self.tolerance, checkpoint) for line in self.lines]
 
     def turns(self, machine: Machine) -> list[RowTime]:
         """Return how axes turn, each by itself, to where each line begins, while the tool stands."""
@@ -75,19 +78,18 @@ def held_lines(machine: Machine, commanded: Commands, checkpoint: Callable[[], N
             gone = _Gone(lines, begin, block.factor, block.tolerance or TOLERANCE_MM, commanded.spins.seconds[row])
             if len(looked_at) < MOST_LINES or gone in looked_at:
                 looked_at.add(gone)
-                found[entry] = _held(basis, gone)._replace(entry=entry)
+                held = _LATEST.of((basis, gone), partial(_held, machine, gone, checkpoint))
+                found[entry] = held._replace(entry=entry)
     return found
 
 
-@lru_cache(_KNOWN)
-def _held(basis: Basis, gone: _Gone) -> HeldBack:
+def _held(machine: Machine, gone: _Gone, checkpoint: Callable[[], None]) -> HeldBack:
     """Return what holds a row back."""
-    machine = basis.machine
     tool = tool_of(machine)
     assert tool is not None
     limits, rates = line_limits(machine, tool), [rates_of(machine, axis) for axis in machine.axes]
     turns = gone.turns(machine)
-    ways, axes = gone.cubics(limits), gone.lines[0].axes
+    ways, axes = gone.cubics(limits, checkpoint), gone.lines[0].axes
     takes = _seconds(ways) + _turning_s(turns, rates, gone.factor)
     moved = {axes[column] for own in ways for column in (own.last != own.first).any(axis=0).nonzero()[0]}
     turned = {axis for turn in turns for axis in turn.row.ways}
@@ -104,7 +106,7 @@ def _held(basis: Basis, gone: _Gone) -> HeldBack:
         free = limits.without(limit, None if axis is None else axes.index(axis))
         with suppress(LineError):  # so fast, the tool would be off its line
             other = rates if axis is None else freed(rates, axis, limit)
-            saved = takes - _turning_s(turns, other, gone.factor) - _seconds(gone.cubics(free))
+            saved = takes - _turning_s(turns, other, gone.factor) - _seconds(gone.cubics(free, checkpoint))
             if saved > best[0] and saved > _LEAST * takes:
                 best = saved, axis, limit
     return HeldBack(0, best[1], best[2], best[0], gone.seconds, 1, {}, len(turned | moved))

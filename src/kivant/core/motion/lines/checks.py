@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -67,7 +68,9 @@ def keep_outside(cubics: Cubics, limits: LineLimits) -> NDArray[np.bool_]:
     return found
 
 
-def fewer(line: Line, cubics: Cubics, limits: LineLimits, factor: float, tolerance: float) -> Cubics:
+def fewer(
+    line: Line, cubics: Cubics, limits: LineLimits, factor: float, tolerance: float, checkpoint: Callable[[], None]
+) -> Cubics:
     """Return fewer cubics, where one in the place of two keeps to the limits and to the tolerance, too."""
     for _ in range(_HALVINGS):
         before = len(cubics.times)
@@ -75,6 +78,7 @@ def fewer(line: Line, cubics: Cubics, limits: LineLimits, factor: float, toleran
             inner = np.arange(first, len(cubics.times), 2)
             if not len(inner):
                 continue
+            checkpoint()
             joined = cubics.joined(inner)
             tool = motion_along(line, joined)
             good = (offs(line, tool.places) <= tolerance) & (excesses(joined, tool, limits, factor) <= _SAME)

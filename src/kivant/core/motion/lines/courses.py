@@ -6,13 +6,14 @@ does at the centre of a turntable, where that has to turn before the line can go
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from fractions import Fraction
-from functools import lru_cache
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
 
+from kivant.core.latest import Latest
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import Tool, UnreachableError
 from kivant.core.motion.blocks import Move
@@ -58,10 +59,12 @@ class Lines:
         self._machine, self._tool = machine, tool
         self._limits = line_limits(machine, tool)
         self._paces = {axis: Pace(machine, machine.axes[axis]) for axis in sorted(tool.axes.values())}
-        self._known = lru_cache(_KNOWN)(self._made)
+        self._known = Latest[Gone](_KNOWN)
 
-    def of(self, block: Move, before: Sequence[Fraction]) -> Gone:
+    def of(self, block: Move, before: Sequence[Fraction], checkpoint: Callable[[], None]) -> Gone:
         """Return how axes go along the line of a block from where all axes are.
+
+        `checkpoint` is called now and then; what it raises ends the work.
 
         Raises
         ------
@@ -73,14 +76,23 @@ class Lines:
         start = tuple(float(at) if axis in self._paces else 0.0 for axis, at in enumerate(before))
         here = dict(zip(self._tool.coordinates, self._tool.place(start), strict=True))
         target = tuple(float(block.tool.get(name, here[name])) for name in here)
+        wanted = start, target, block.factor, block.tolerance or TOLERANCE_MM
         try:
-            return self._known(start, target, block.factor, block.tolerance or TOLERANCE_MM)
+            return self._known.of(wanted, partial(self._made, *wanted, checkpoint))
         except LineError as error:
             raise RowError(Path.of("tolerance"), str(error), "Allow more, or part the line.") from None
 
-    def _made(self, start: tuple[float, ...], target: tuple[float, ...], factor: float, tolerance: float) -> Gone:
+    def _made(
+        self,
+        start: Sequence[float],
+        target: Sequence[float],
+        factor: float,
+        tolerance: float,
+        checkpoint: Callable[[], None],
+    ) -> Gone:
         """Return how axes go to a place of the tool from where all of them are."""
         line = Line(self._tool, start, target)
+        checkpoint()
         if line.length < _LEAST:
             stands = {axis: start[axis] for axis in self._paces}
             return Gone((line,), 0.0, stands, {axis: [] for axis in stands}, (), False, 1.0, ())
@@ -88,7 +100,7 @@ class Lines:
         gone, errors = None, list[Exception]()
         for parts in self._options(line, tolerance):
             try:
-                other = self._along(line, parts, factor, tolerance)
+                other = self._along(line, parts, factor, tolerance, checkpoint)
             except (LineError, RowError, UnreachableError) as error:
                 errors.append(error)
             else:
@@ -109,14 +121,17 @@ class Lines:
         sharp = line.leaps(narrow)
         return [line.parts(_cuts(sharp, narrow)) if sharp else (line,), line.parts(_cuts(leaps, wide))]
 
-    def _along(self, line: Line, parts: Sequence[Line], factor: float, tolerance: float) -> Gone:
+    def _along(
+        self, line: Line, parts: Sequence[Line], factor: float, tolerance: float, checkpoint: Callable[[], None]
+    ) -> Gone:
         """Return how axes go along the parts of a line, with a stop wherever one has to take up its play."""
+        checkpoint()
         entered, now = list[Line](), line.begin
         for part in parts:
             entered.append(part.entered(now))
             now = entered[-1].end
         parts = [piece for part in entered for piece in part.parts(self._stops(part))]
-        found = [straight(part, self._limits, factor, tolerance) for part in parts]
+        found = [straight(part, self._limits, factor, tolerance, checkpoint) for part in parts]
         gone = self._joined(line, parts, found, factor, tolerance)
         courses = {axis: self._turned(axis, course, line, tolerance) for axis, course in gone.courses.items()}
         return gone._replace(courses=courses)

@@ -36,7 +36,9 @@ _APART = 0.2  # of the even time between two looks: how near to one another they
 _TINY = 1e-12
 
 
-def eased(line: Line, limits: LineLimits, factor: float, places: Places) -> tuple[Cubics, float]:
+def eased(
+    line: Line, limits: LineLimits, factor: float, places: Places, checkpoint: Callable[[], None]
+) -> tuple[Cubics, float]:
     """Return cubics whose accelerations change gently, within all limits: means of the way over some time.
 
     Over how much time is tried; the fastest are taken. With them comes how many times as slow as planned they had to be
@@ -44,6 +46,7 @@ def eased(line: Line, limits: LineLimits, factor: float, places: Places) -> tupl
     """
 
     def tried(over: float, slack: Reals | float = 1.0) -> Tried:
+        checkpoint()
         lowered = partial(limits.outside_bands, places.slopes)
         laid = _cruising(rates_along(line, limits.eased(over), factor, places, slack), over, lowered)
         cubics = _means(line, laid, places.slopes[[0, -1]], over)

@@ -48,7 +48,7 @@ def with_straights(machine: Machine, found: Commands, checkpoint: Callable[[], N
                 placed = placed[len(between) :]
             before = found.positions(row)
             try:
-                one = lines.of(cast(Move, found.places.block(row)), before)
+                one = lines.of(cast(Move, found.places.block(row)), before, checkpoint)
             except UnreachableError as error:
                 fault = error.faults[0]
                 found.unreachable.append(RowFault(row, Path.of("tool"), fault.message, fault.remedy))

@@ -8,6 +8,7 @@ slower there; what is left of that, all of it is slowed down for.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import suppress
 from typing import NamedTuple
 
@@ -57,8 +58,12 @@ class Straight(NamedTuple):
         return self.slowest < 1 / _SINGULAR
 
 
-def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) -> Straight:
+def straight(
+    line: Line, limits: LineLimits, factor: float, tolerance: float, checkpoint: Callable[[], None] = lambda: None
+) -> Straight:
     """Return how axes bring a tool along a line, at speeds scaled by a factor and off it by no more than a tolerance.
+
+    `checkpoint` is called now and then; what it raises ends the work.
 
     Raises
     ------
@@ -69,9 +74,9 @@ def straight(line: Line, limits: LineLimits, factor: float, tolerance: float) ->
     """
     if line.length < _TINY:
         return Straight(0.0, {axis: line.begin[axis] for axis in line.axes}, {axis: [] for axis in line.axes}, 1.0, ())
-    cubics, ceilings, share, _slower = _fastest(line, limits, factor, tolerance)
+    cubics, ceilings, share, _slower = _fastest(line, limits, factor, tolerance, checkpoint)
     if not np.isfinite(limits.jerk).any():  # where it is, accelerations go on from each to the next
-        cubics = fewer(line, cubics, limits, factor, _CLOSE * tolerance)
+        cubics = fewer(line, cubics, limits, factor, _CLOSE * tolerance, checkpoint)
         cubics = cubics.slower(float(excesses(cubics, motion_along(line, cubics), limits, factor).max()))
     usual = float(np.median(np.interp(np.linspace(0, 1, 201), share, ceilings)))
     low = int(np.argmin(ceilings[1:-1])) + 1
@@ -100,13 +105,13 @@ class _Laid(NamedTuple):
         return float(self.cubics.times.sum())
 
 
-def _fastest(line: Line, limits: LineLimits, factor: float, tolerance: float) -> _Laid:
+def _fastest(line: Line, limits: LineLimits, factor: float, tolerance: float, checkpoint: Callable[[], None]) -> _Laid:
     """Return the fastest cubics along a line, with start speeds or without."""
-    best = _within(line, limits, factor, tolerance)
+    best = _within(line, limits, factor, tolerance, checkpoint)
     if limits.start_speed.any() and best.slower > _enough(limits):
         # Beside the centre of a turntable, axes could not go on at once from what they jump to.
         with suppress(LineError):
-            other = _within(line, limits.from_rest(), factor, tolerance)
+            other = _within(line, limits.from_rest(), factor, tolerance, checkpoint)
             best = min(best, other, key=lambda one: one.seconds)
     return best
 
@@ -116,11 +121,12 @@ def _enough(limits: LineLimits) -> float:
     return _GENTLY if np.isfinite(limits.jerk).any() else _ENOUGH
 
 
-def _within(line: Line, limits: LineLimits, factor: float, tolerance: float) -> _Laid:
+def _within(line: Line, limits: LineLimits, factor: float, tolerance: float, checkpoint: Callable[[], None]) -> _Laid:
     """Return cubics along a line within all limits, looked at in as few places as will do."""
     best: _Laid | None = None
     for count in _PLACES:
-        one, before = _laid(line, limits, factor, count), best
+        one, before = _laid(line, limits, factor, count, checkpoint), best
+        checkpoint()
         off = float(offs(line, motion_along(line, one.cubics).places).max())
         close = off <= _CLOSE * tolerance
         if (close or (count == _PLACES[-1] and off <= tolerance)) and (best is None or one.seconds < best.seconds):
@@ -137,7 +143,9 @@ def off_line(line: Line, off: float, tolerance: float) -> LineError:
     return LineError(f"The tool would be {off:.2g} {line.tool.unit} off this line, more than {tolerance:g}.")
 
 
-def cubics_along(line: Line, limits: LineLimits, factor: float, tolerance: float) -> Cubics:
+def cubics_along(
+    line: Line, limits: LineLimits, factor: float, tolerance: float, checkpoint: Callable[[], None]
+) -> Cubics:
     """Return how axes go along a line, before cubics are joined where fewer will do.
 
     Raises
@@ -145,10 +153,10 @@ def cubics_along(line: Line, limits: LineLimits, factor: float, tolerance: float
     LineError, UnreachableError
         As `straight` does.
     """
-    return _fastest(line, limits, factor, tolerance).cubics
+    return _fastest(line, limits, factor, tolerance, checkpoint).cubics
 
 
-def _laid(line: Line, limits: LineLimits, factor: float, count: int) -> _Laid:
+def _laid(line: Line, limits: LineLimits, factor: float, count: int, checkpoint: Callable[[], None]) -> _Laid:
     """Return cubics along a line within all limits, looked at in so many places.
 
     Where cubics need more than was planned, the line is planned to be gone slower there.
@@ -157,10 +165,11 @@ def _laid(line: Line, limits: LineLimits, factor: float, count: int) -> _Laid:
     places, at = Places(share, *line.slopes(share)), line.at(share)
     planned = rates_along(line, limits, factor, places)
     if np.isfinite(limits.jerk).any():
-        cubics, slower = eased(line, limits, factor, places)
+        cubics, slower = eased(line, limits, factor, places, checkpoint)
         return _Laid(cubics, planned.ceilings, share, slower)
 
     def tried(laid: Rates) -> Tried:
+        checkpoint()
         cubics = Cubics.through(at, places.slopes * laid.rates[:, None], laid.times)
         return Tried(laid, cubics, excesses(cubics, motion_along(line, cubics), limits, factor))
 
