@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from decimal import Decimal
-from itertools import product
 from typing import Any
 
 from kivant.core.errors import Fault, KivantError
@@ -19,6 +18,7 @@ _DIGITS = 4  # decimal places of what is told of a place: less is rounding
 _TURN = 360.0
 _FAR = 1000.0  # mm, for an axis without limits
 _GRID, _ROUNDS = 9, 12  # places that are tried along each axis, and how often the grid is narrowed
+_NARROWER = 2.5  # times each time
 _SAME = 1e-6
 _THERE = 0.05  # mm or deg: the nearest place is the place itself
 _NEAR = 1e-8  # of how far a place is: what rounding makes of one that is reached
@@ -185,24 +185,23 @@ class Tool:
 
     def nearest(self, wanted: Place) -> Place:
         """Return about the nearest place that lengths and limits of the axes allow, by a grid that narrows down."""
+        import numpy as np  # where a place cannot be reached: a check of a machine needs no arrays
+
         roles = [role for role in self.axes if role != "z" or "z" in self.kind.coordinates]
         spans = [_span(self._axis(role)) for role in roles]
         start = self.kind.inverse(self.geometry, wanted, math)
         best = [min(max(start[role], low), high) for role, (low, high) in zip(roles, spans, strict=True)]
-        widths = [high - low for low, high in spans]
-
-        def far(values: Iterable[float]) -> float:
-            at = dict.fromkeys((role.key for role in self.kind.roles), 0.0) | dict(zip(roles, values, strict=True))
-            return math.dist(self.kind.forward(self.geometry, at, math), wanted)
-
-        for _ in range(_ROUNDS):
-            steps = [
-                [min(max(value + width * (k / (_GRID - 1) - 0.5), low), high) for k in range(_GRID)]
-                for value, width, (low, high) in zip(best, widths, spans, strict=True)
-            ]
-            best = list(min(product(*steps), key=far))
-            widths = [width / 2.5 for width in widths]
-        at = dict.fromkeys((role.key for role in self.kind.roles), 0.0) | dict(zip(roles, best, strict=True))
+        rest = {role.key: 0.0 for role in self.kind.roles}
+        for turn in range(_ROUNDS):
+            share = np.linspace(-0.5, 0.5, _GRID) / _NARROWER**turn
+            own = zip(best, spans, strict=True)
+            steps = [np.clip(value + (high - low) * share, low, high) for value, (low, high) in own]
+            tried = [axis.ravel() for axis in np.meshgrid(*steps, indexing="ij")]
+            there = self.kind.forward(self.geometry, rest | dict(zip(roles, tried, strict=True)), np)
+            far = sum((a - b) ** 2 for a, b in zip(there, wanted, strict=True))
+            least = int(np.argmin(far))
+            best = [float(axis[least]) for axis in tried]
+        at = rest | dict(zip(roles, best, strict=True))
         return tuple(self.kind.forward(self.geometry, at, math)[: len(self.coordinates)])
 
 
