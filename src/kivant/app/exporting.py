@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kivant.app.event import Event
-from kivant.app.planning.background import Background, Checkpoint
+from kivant.app.planning.background import Background, Calm, Checkpoint
 from kivant.app.planning.planning import Post
 from kivant.core.errors import KivantError
 
@@ -18,17 +18,17 @@ if TYPE_CHECKING:
 class Exporting:
     """One file at a time; ``changed`` tells that one was begun or has ended, ``noticed`` (with a text) how."""
 
-    def __init__(self, post: Post) -> None:
+    def __init__(self, post: Post, calm: Calm) -> None:
         self.changed, self.noticed = Event(), Event()
         self.path: Path | None = None
         """The file that is being written."""
-        self._post = post
+        self._post, self._calm = post, calm
         self._done = self._whole = 0
 
     @cached_property
     def _background(self) -> Background:
         """A thread of its own, begun with the first file: a long one holds nothing else up."""
-        return Background()
+        return Background(self._calm)
 
     @property
     def share(self) -> float:

@@ -11,7 +11,7 @@ from kivant.app.event import Event
 from kivant.app.exporting import Exporting
 from kivant.app.instant import Instant
 from kivant.app.measurings import Measurings
-from kivant.app.planning.background import Background
+from kivant.app.planning.background import Background, Calm
 from kivant.app.planning.following import Following
 from kivant.app.planning.holding import Holding
 from kivant.app.planning.own_move import NAME, own_move, with_routine
@@ -46,17 +46,18 @@ class Workbench:
 
     def __init__(self, document: Document, post: Post = lambda act: act(), folder: Path | None = None) -> None:
         self.machine_changed, self.noticed = Event(), Event()
-        self.background = Background()
+        self.calm = Calm()
+        self.background = Background(self.calm)
         self.choice = Choice(document)
         self.measurings = Measurings(self.choice, folder)
         self.abilities = Abilities(self.choice)
-        self.simulating = Background()
+        self.simulating = Background(self.calm)
         self.planning = Planning(self.background, post, self.simulating)
         self.following = Following(self.planning, self.simulating, post)
         self.holding = Holding(self.planning, self.simulating, post)
         self.trials = Trials(self.background, post)
-        self.tries = Tries(post)
-        self.exporting = Exporting(post)
+        self.tries = Tries(post, self.calm)
+        self.exporting = Exporting(post, self.calm)
         self.playhead = Playhead(self.planning)
         self.running = Running(self.choice, self.planning)
         self.start = Start(self.choice, self.planning, self.running)

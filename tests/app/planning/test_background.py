@@ -5,13 +5,14 @@ import unittest
 from unittest import mock
 
 from kivant.app.internal_error import InternalError
-from kivant.app.planning.background import Background
+from kivant.app.planning.background import Background, Calm
 from kivant.core.errors import Fault, KivantError
 
 
 class Wishes(unittest.TestCase):
     def setUp(self) -> None:
-        self.background = Background()
+        self.calm = Calm()
+        self.background = Background(self.calm)
         self.addCleanup(self.background.close)
 
     def wish(self, key, work, deliver) -> None:
@@ -71,15 +72,17 @@ class Wishes(unittest.TestCase):
         self.assertIn("not enough memory", str(InternalError(MemoryError())))
         self.assertRegex(str(failed[1]), r"ZeroDivisionError in app/planning/background\.py, line \d+\. Take back")
 
-    def test_nothing_goes_on_while_another_hurries(self):
-        arrived = threading.Event()
+    def test_nothing_goes_on_in_any_background_while_another_hurries(self):
+        arrived, other = [threading.Event(), threading.Event()], Background(self.calm)
+        self.addCleanup(other.close)
 
         def work(checkpoint):
             checkpoint()
 
-        with self.background.hurrying():
-            self.wish("plan", work, lambda _result: arrived.set())
-            with self.background.hurrying():
+        with self.calm.hurrying():
+            for background, event in zip((self.background, other), arrived, strict=True):
+                background.wish("plan", work, lambda _result, event=event: event.set(), self.fail)
+            with self.calm.hurrying():
                 pass
-            self.assertFalse(arrived.wait(0.1))
-        self.assertTrue(arrived.wait(5))
+            self.assertFalse(any(event.wait(0.1) for event in arrived))
+        self.assertTrue(all(event.wait(5) for event in arrived))

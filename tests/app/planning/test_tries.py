@@ -7,6 +7,7 @@ from unittest import mock
 from msgspec.structs import replace
 
 from kivant.app.document.examples import load_example
+from kivant.app.planning.background import Calm
 from kivant.app.planning.tries import Tries
 from kivant.core.ramps.candidates import KINDS, with_axis
 from tests.patience import wait_until
@@ -17,7 +18,7 @@ LIFT, REACH = 1, 2
 
 class Wishes(unittest.TestCase):
     def setUp(self):
-        self.tries = Tries(lambda act: act())
+        self.tries = Tries(lambda act: act(), Calm())
         self.addCleanup(self.tries.close)
 
     def lift(self, **limits):

@@ -37,17 +37,50 @@ class SupersededError(Exception):
     """The work is not wanted any more; a checkpoint raises it."""
 
 
-class Background:
-    """One thread that does the newest wish of each key, the longest waiting key first, and delivers on that thread.
+class Calm:
+    """Whether nobody hurries: while somebody does, whatever is worked out in the background rests.
 
     The interpreter lets one thread work at a time, and a window that paints would wait for its turn at every line it
-    draws. So the work rests a moment now and then, and all the while somebody is `hurrying`.
+    draws.
     """
 
     def __init__(self) -> None:
         self._hurries = 0  # one may lie within the other
-        self._calm = threading.Event()  # nobody is hurrying
+        self._calm = threading.Event()
         self._calm.set()
+
+    @contextmanager
+    def hurrying(self) -> Iterator[None]:
+        """Have all work rest while something else is done on one thread."""
+        self._hurries += 1
+        self._calm.clear()
+        try:
+            yield
+        finally:
+            self._hurries -= 1
+            if not self._hurries:
+                self._calm.set()
+
+    def wait(self) -> bool:
+        """Wait while somebody hurries; return whether somebody did."""
+        if self._calm.is_set():
+            return False
+        self._calm.wait()  # without waking now and then, which would take the interpreter from who hurries
+        return True
+
+    def end(self) -> None:
+        """Let all that waits go on."""
+        self._calm.set()
+
+
+class Background:
+    """One thread that does the newest wish of each key, the longest waiting key first, and delivers on that thread.
+
+    The work rests a moment now and then, and all the while there is no `calm`.
+    """
+
+    def __init__(self, calm: Calm) -> None:
+        self._calm = calm
         self._changed = threading.Condition()
         self._waiting: dict[str, Wish] = {}
         self._newest: dict[str, int] = {}
@@ -76,18 +109,6 @@ class Background:
             self._waiting.pop(key, None)
             self._newest.pop(key, None)
 
-    @contextmanager
-    def hurrying(self) -> Iterator[None]:
-        """Have the work rest while something else is done on one thread."""
-        self._hurries += 1
-        self._calm.clear()
-        try:
-            yield
-        finally:
-            self._hurries -= 1
-            if not self._hurries:
-                self._calm.set()
-
     def close(self) -> None:
         """End the thread; what it is working on is dropped."""
         with self._changed:
@@ -95,7 +116,7 @@ class Background:
             self._waiting.clear()
             self._newest.clear()
             self._changed.notify()
-        self._calm.set()
+        self._calm.end()
         self._thread.join()
 
     def _run(self) -> None:
@@ -115,8 +136,7 @@ class Background:
 
         def checkpoint() -> None:
             nonlocal worked_to
-            if not self._calm.is_set():
-                self._calm.wait()  # without waking now and then, which would take the interpreter from who hurries
+            if self._calm.wait():
                 worked_to = time.monotonic() + _WORK_S
             elif time.monotonic() > worked_to:
                 time.sleep(_REST_S)

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct, field
 
 from kivant.app.event import Event
-from kivant.app.planning.background import Background, Checkpoint, wait_for_calm
+from kivant.app.planning.background import Background, Calm, Checkpoint, wait_for_calm
 from kivant.app.planning.planning import Post
 from kivant.core.errors import Fault, KivantError
 from kivant.core.machine import Machine
@@ -38,19 +38,19 @@ class Tried(Struct):
 class Tries:
     """The newest candidates, as far as they are known; ``changed`` tells of each one more."""
 
-    def __init__(self, post: Post) -> None:
+    def __init__(self, post: Post, calm: Calm) -> None:
         self.changed = Event()
         self.now = Tried()
         self.seeking = False
         self.map: StallMap | None = None
         self.map_fault: Fault | None = None
         self._mapped: tuple[Any, ...] = ()
-        self._post = post
+        self._post, self._calm = post, calm
 
     @cached_property
     def _background(self) -> Background:
         """The thread of the simulations, begun when the first one is wanted."""
-        return Background()
+        return Background(self._calm)
 
     def close(self) -> None:
         """End what goes on."""

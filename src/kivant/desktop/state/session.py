@@ -52,7 +52,7 @@ class Session(QObject):
         self.own_move, self.instant, self.following = bench.choice.own_move, bench.instant, bench.following
         self.holding = bench.holding
         self.playhead, self.running = bench.playhead, bench.running
-        self.turns = Turns(bench.background.hurrying)
+        self.turns = Turns(bench.calm.hurrying)
         self._play_timer = QTimer(self, interval=_FRAME_MS)
         self._play_timer.timeout.connect(self._play_on)
         self._since = QElapsedTimer()
@@ -80,10 +80,10 @@ class Session(QObject):
         self.playing_changed.connect(self._time_playing)
         self.run_turned.connect(self._time_run)
 
-    @staticmethod
-    def _do(act: Callable[[], None]) -> None:
+    def _do(self, act: Callable[[], None]) -> None:
         """Take a result of the background, on the interface thread."""
-        act()
+        with self.hurrying():
+            act()
 
     def _time_playing(self) -> None:
         if self.playhead.playing and not self._play_timer.isActive():
@@ -103,7 +103,7 @@ class Session(QObject):
 
     def hurrying(self) -> AbstractContextManager[None]:
         """Return a context in which nothing goes on in the background that can wait."""
-        return self.bench.background.hurrying()
+        return self.bench.calm.hurrying()
 
     def close(self) -> None:
         """End all that goes on in the background."""
@@ -122,12 +122,13 @@ class Session(QObject):
         KivantError
             As `Workbench.edit` does.
         """
-        self.bench.edit(edit, name, merge=merge)
+        with self.hurrying():
+            self.bench.edit(edit, name, merge=merge)
 
     def try_edit(self, edit: Edit, name: str, *, merge: bool = False) -> bool:
         """Change the machine; tell why, if it cannot be done. Return whether it was."""
         try:
-            self.bench.edit(edit, name, merge=merge)
+            self.edit(edit, name, merge=merge)
         except KivantError as error:
             self.notice(str(error))
             return False
