@@ -12,7 +12,7 @@ from benchmarks import planning, records, rotors, steps, window
 MEASURES = (
     steps.step_instants, steps.shapes, steps.python_loop,
     planning.planning, planning.small, planning.shaped, planning.programs, planning.straight_lines,
-    records.traces, window.playhead, window.lanes, window.replanning, window.dragging, window.start,
+    records.traces, window.playhead, window.lanes, window.replanning, window.dragging, window.tool, window.start,
     records.hearing, records.verbs, records.export, rotors.rotors, rotors.stall_maps,
 )  # fmt: skip
 

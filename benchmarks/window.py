@@ -10,15 +10,17 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from decimal import Decimal
 from pathlib import Path
 
 from tests.machines import limits, machine, move, screw_axis
 
 from benchmarks.measuring import best, row
-from kivant.app.document.examples import load_example
-from kivant.core.machine import Machine
+from kivant.app.document.examples import SEEDLING_SETTER, load_example
+from kivant.core.machine import Machine, Move
 from kivant.core.machine.edits import set_value
 from kivant.core.path import axis_path
+from kivant.core.program.editing import replace_block
 from kivant.files import project
 
 SPEED = axis_path(0, "limits", "speed")
@@ -76,6 +78,10 @@ class Holds:
                 end = time.perf_counter() + 0.03
             self.do(self.app.processEvents)
             time.sleep(0.001)
+
+    def forget(self) -> None:
+        """Measure from now on."""
+        self.longest, self._round = [], []
 
     def end_round(self) -> None:
         self.longest.append(sorted(self._round)[-2])
@@ -145,6 +151,29 @@ def dragging() -> None:
         if turn % 20 == 19:
             holds.end_round()
     holds.tell("a dragged handle")
+
+
+def _edit_a_line(window, turn: int) -> None:
+    line = Move(tool={"x": Decimal(150 + turn), "y": Decimal(-30)}, straight=True)
+    window.session.edit(replace_block(0, (0,), line), "line")
+
+
+def tool() -> None:
+    """Tell how long the interface thread is held where a tool is seen: by edits of a line, by a hand beyond reach."""
+    for claim, act, most in (
+        ("an edit of a line of a tool", _edit_a_line, 9),
+        ("a tool dragged beyond reach", lambda window, turn: window.page.tool.want(300.0 + turn, 40.0), 60),
+    ):
+        holds = Holds(*_window(load_example(SEEDLING_SETTER)))
+        holds.window.show_station("routine")
+        holds.settle()
+        holds.forget()
+        for turn in range(most):
+            holds.do(lambda act=act, turn=turn, window=holds.window: act(window, turn))
+            holds.settle()
+            if turn % (most // 3) == most // 3 - 1:
+                holds.end_round()
+        holds.tell(claim)
 
 
 _PAINTED = """

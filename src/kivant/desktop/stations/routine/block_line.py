@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any, cast
+from collections.abc import Sequence
 
 from msgspec import Struct, field
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt
 from PySide6.QtGui import QFont, QPainter
-from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem, QTreeView
+from PySide6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QTreeView
 
-from kivant.core.program.editing import Place
+from kivant.core.machine import Block
+from kivant.core.program.editing import Place, block_at
 from kivant.core.program.targets import target_text
 from kivant.desktop.kit.theme import font
+from kivant.desktop.kit.written import write_left, write_right
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.routine.block_model import LINE, POSITIONS, BlockModel
 from kivant.desktop.stations.routine.program import number_of
@@ -29,74 +31,53 @@ class Marks(Struct):
 
 
 class BlockLine(QStyledItemDelegate):
-    """Paints a block's number, name and sentence."""
+    """Knows how high a row is, and paints it: all of its cells at once, as there are many of them."""
 
     def __init__(self, view: QTreeView, session: Session, blocks: BlockModel, marks: Marks) -> None:
         super().__init__(view)
-        self.view, self.session, self.blocks, self.marks = view, session, blocks, marks
+        self.session, self.blocks, self.marks = session, blocks, marks
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        return QSize(super().sizeHint(option, index).width(), ROW)
+    def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
+        return QSize(ROW, ROW)  # the columns have widths of their own
 
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        """Paint a cell of a row."""
-        view, block, look = self.view, self.blocks.block(index), cast(Any, option)  # its stubs lack its fields
-        theme, box = self.session.theme, QRect(look.rect)
-        painter.save()
-        place = self.blocks.place(index)
-        chosen = bool(look.state & QStyle.StateFlag.State_Selected)
-        if chosen:
-            painter.fillRect(box, theme.tint(theme.color("accent"), 0.16))
-        if index.column() == LINE and place == self.marks.in_force:
-            painter.fillRect(QRect(box.left(), box.top() + 3, 3, box.height() - 6), theme.color("accent"))
-        off = block is not None and bool(block.off)
-        if index.column() == LINE and block is not None:
-            self._line(painter, box.adjusted(8, 0, -4, 0), index, off=off)
-        else:
-            named = index.column() >= POSITIONS and block is not None
-            axis = self.blocks.machine.axes[index.column() - POSITIONS] if named else None
-            told = axis is not None and block is not None and bool(target_text(block, axis))
-            hue = theme.axis(index.column() - POSITIONS) if told and not off else theme.color("muted")
-            painter.setPen(hue)
-            painter.setFont(font("strong" if told and not off else "text"))
-            text = painter.fontMetrics().elidedText(
-                str(index.data() or ""), Qt.TextElideMode.ElideRight, box.width() - 10
-            )
-            painter.drawText(
-                box.adjusted(4, 0, -6, 0), int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter), text
-            )
-        painter.setPen(theme.tint(theme.color("edge"), 0.6))
-        painter.drawLine(look.rect.bottomLeft(), look.rect.bottomRight())
-        if chosen and view.hasFocus() and index == view.currentIndex():
-            painter.setPen(theme.pen(theme.color("accent"), 1))
-            painter.drawRect(look.rect.adjusted(0, 0, -1, -1))
-        painter.restore()
+    def paint_row(
+        self, painter: QPainter, row: QRect, place: Place, texts: Sequence[str], cells: Sequence[QRect]
+    ) -> None:
+        """Paint the cells of the row of a block, one for each column."""
+        theme, block = self.session.theme, block_at(self.blocks.blocks, place)
+        self._line(painter, cells[LINE], place, block, texts[LINE])
+        muted, axes = theme.color("muted"), self.blocks.machine.axes
+        for column, (box, text) in enumerate(zip(cells, texts, strict=True)):
+            if column != LINE and text and box.width() > 0:
+                axis = column - POSITIONS
+                told = axis >= 0 and not block.off and bool(target_text(block, axes[axis]))
+                painter.setPen(theme.axis(axis) if told else muted)
+                write_right(painter, box.adjusted(4, 0, -6, 0), text, "strong" if told else "text")
+        painter.fillRect(QRect(row.left(), row.bottom(), row.width(), 1), theme.tint(theme.color("edge"), 0.6))
 
-    def _line(self, painter: QPainter, box: QRect, index: Index, *, off: bool) -> None:
-        theme, block = self.session.theme, self.blocks.block(index)
-        middle = int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft)
-        number = number_of(self.blocks.place(index))
-        painter.setFont(font("small"))
+    def _line(self, painter: QPainter, cell: QRect, place: Place, block: Block, text: str) -> None:
+        """Paint number, sign, name and sentence."""
+        theme, box = self.session.theme, cell.adjusted(8, 0, -4, 0)
+        if place == self.marks.in_force:
+            painter.fillRect(QRect(cell.left(), cell.top() + 3, 3, cell.height() - 6), theme.color("accent"))
         painter.setPen(theme.color("muted"))
-        painter.drawText(box, middle, number)
-        left = box.left() + max(painter.fontMetrics().horizontalAdvance(number) + 10, 26)
-        if self.blocks.place(index) in self.marks.wrong:
+        left = box.left() + max(write_left(painter, box, number_of(place), "small") + 10, 26)
+        if place in self.marks.wrong:
             painter.setPen(theme.color("bad"))
-            painter.drawText(QRect(left, box.top(), 14, box.height()), middle, "✕")
+            write_left(painter, QRect(left, box.top(), 14, box.height()), "✕", "small")
             left += 14
-        is_note = block is not None and block.do == "note"
+        is_note, off = block.do == "note", bool(block.off)
         painter.setPen(theme.color("muted" if off or is_note else "ink"))
-        if block is not None and block.name:
-            painter.setFont(font("strong"))
-            name = painter.fontMetrics().elidedText(block.name, Qt.TextElideMode.ElideRight, 160)
-            painter.drawText(QRect(left, box.top(), 170, box.height()), middle, name)
-            left += painter.fontMetrics().horizontalAdvance(name) + 10
+        if block.name:
+            left += write_left(painter, QRect(left, box.top(), 160, box.height()), block.name, "strong") + 10
+        room = QRect(left, box.top(), box.right() - left, box.height())
+        if not is_note and not off:
+            write_left(painter, room, text, "text")
+            return
         own = QFont(font("text"))
         own.setItalic(is_note)
         own.setStrikeOut(off)
         painter.setFont(own)
-        text = str(index.data() or "")
-        text = text.removeprefix("note ") if is_note else text
-        room = box.right() - left
-        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room)
-        painter.drawText(QRect(left, box.top(), room, box.height()), middle, shown)
+        said = text.removeprefix("note ") if is_note else text
+        shown = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room.width())
+        painter.drawText(room, int(Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft), shown)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any, cast
+
 from PySide6.QtCore import (
     QEvent,
     QItemSelection,
@@ -24,7 +26,7 @@ from PySide6.QtGui import (
     QPolygonF,
     QResizeEvent,
 )
-from PySide6.QtWidgets import QAbstractItemView, QMenu, QTreeView
+from PySide6.QtWidgets import QAbstractItemView, QMenu, QStyleOptionViewItem, QTreeView
 
 from kivant.core.program.editing import Place
 from kivant.desktop.kit.theme import font
@@ -52,7 +54,8 @@ class BlockList(QTreeView):
         self.marks = Marks()
         self._following = False
         self.setModel(self.blocks)
-        self.setItemDelegate(BlockLine(self, session, self.blocks, self.marks))
+        self._lines = BlockLine(self, session, self.blocks, self.marks)
+        self.setItemDelegate(self._lines)
         self.setUniformRowHeights(True)
         self.setIndentation(20)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -120,11 +123,30 @@ class BlockList(QTreeView):
             self.marks.in_force = place
             self.viewport().update()
 
+    def drawRow(self, painter: QPainter, options: QStyleOptionViewItem, index: Index) -> None:
+        """Paint a row, chosen or not."""
+        row, theme = QRect(cast(Any, options).rect), self.session.theme  # its stubs lack its fields
+        header, place, texts = self.header(), self.blocks.place(index), self.blocks.texts(index)
+        cells = [
+            QRect(header.sectionViewportPosition(column), row.top(), header.sectionSize(column), row.height())
+            for column in range(len(texts))
+        ]
+        chosen = self.selectionModel().isSelected(index)
+        if chosen:
+            painter.fillRect(row, theme.tint(theme.color("accent"), 0.16))
+        indent = self.indentation() * len(place)
+        self.drawBranches(painter, QRect(cells[LINE].left(), row.top(), indent, row.height()), index)
+        cells[LINE] = cells[LINE].adjusted(indent, 0, 0, 0)
+        self._lines.paint_row(painter, row, place, texts, cells)
+        current = self.currentIndex()
+        if chosen and self.hasFocus() and current.isValid() and self.blocks.place(current) == place:
+            painter.setPen(theme.pen(theme.color("accent"), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(cells[current.column()].adjusted(0, 0, -1, -1))
+
     def drawBranches(self, painter: QPainter, rect: QRect, index: Index) -> None:
         """Paint what folds a block that holds others, and a line down along what is inside."""
         theme = self.session.theme
-        if self.selectionModel().isSelected(self.model().index(index.row(), 0, index.parent())):
-            painter.fillRect(rect, theme.tint(theme.color("accent"), 0.16))
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         step, middle = self.indentation(), rect.center().y() + 0.5

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -26,12 +27,13 @@ Index = QModelIndex | QPersistentModelIndex
 class _Node:
     """A row: a block, what it lies in, and its rows as far as they were asked for."""
 
-    __slots__ = ("block", "blocks", "entries", "parent", "row", "rows")
+    __slots__ = ("block", "blocks", "entries", "parent", "row", "rows", "texts")
 
     def __init__(self, parent: _Node | None, row: int, block: Block | None, blocks: tuple[Block, ...]) -> None:
         self.parent, self.row, self.block, self.blocks = parent, row, block, blocks
         self.rows: dict[int, _Node] = {}
         self.entries: Wholes | None = None
+        self.texts: Sequence[str] | None = None
 
     @property
     def place(self) -> Place:
@@ -81,7 +83,7 @@ class BlockModel(QAbstractItemModel):
             self.dataChanged.emit(self.index(0, BEGINS, QModelIndex()), last)
 
     def _forget(self, node: _Node) -> None:
-        node.entries = None
+        node.entries = node.texts = None
         for inner in node.rows.values():
             self._forget(inner)
 
@@ -186,21 +188,26 @@ class BlockModel(QAbstractItemModel):
     def _shown(self, index: Index, role: int) -> Any:
         if role == Qt.ItemDataRole.TextAlignmentRole and index.column() != LINE:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        block = self.block(index)
-        if block is None or role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
-            return None
-        if index.column() == LINE:
-            return figures.signed(sentence(block, self._units))
-        entry = self.entry(index)
+        shows = role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole)
+        return self.texts(index)[index.column()] if shows and self.block(index) is not None else None
+
+    def texts(self, index: Index) -> Sequence[str]:
+        """Return what stands in the columns of a row; it is kept until there is another plan."""
+        node = self._node(index)
+        if node.texts is None:
+            node.texts = self._texts(index)
+        return node.texts
+
+    def _texts(self, index: Index) -> list[str]:
+        block, entry = self.block(index), self.entry(index)
+        line = figures.signed(sentence(block, self._units)) if block is not None else ""
         if entry is None or self.plan is None:
-            return ""
+            return [line] + [""] * (self.columnCount() - 1)
         listed = self.plan.blocks.listed
         begin, end = float(listed.begin_s[entry]), float(listed.end_s[entry])
-        if index.column() == BEGINS:
-            return f"{begin:.3f} s"
-        if index.column() == TAKES:
-            return figures.brief_seconds(end - begin) if end > begin else ""
-        return figures.plain(round(self.position(index.column() - POSITIONS, end), 4))
+        takes = figures.brief_seconds(end - begin) if end > begin else ""
+        positions = (self.position(axis, end) for axis in range(len(self.machine.axes)))
+        return [line, f"{begin:.3f} s", takes, *(figures.plain(round(position, 4)) for position in positions)]
 
     def position(self, axis: int, time_s: float) -> float:
         """Return where an axis is at a time of the plan, in its unit."""

@@ -63,7 +63,6 @@ class PoseCard(QWidget):
         """Show whether anything can be done now."""
         for button in self.buttons.values():
             button.setEnabled(not self.session.running.active)
-        self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter, theme = QPainter(self), self.session.theme

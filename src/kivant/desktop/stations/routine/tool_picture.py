@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -73,12 +74,16 @@ class ToolPicture(Pictured):
         self._scale = float(min(box.width() / wide[0], box.height() / wide[1])) * 0.96
         self._middle = tuple(((low + high) / 2).tolist())
 
-    def at(self, x: float, y: float) -> QPointF:
-        """Return where a place is in the view from above; y goes up."""
+    def points(self, places: np.ndarray) -> list[QPointF]:
+        """Return where places, shape (n, 2), are in the view from above; y goes up."""
         middle = self.above().center()
-        return QPointF(
-            middle.x() + (x - self._middle[0]) * self._scale, middle.y() - (y - self._middle[1]) * self._scale
-        )
+        across = middle.x() + (places[:, 0] - self._middle[0]) * self._scale
+        down = middle.y() - (places[:, 1] - self._middle[1]) * self._scale
+        return list(map(QPointF, across.tolist(), down.tolist()))
+
+    def at(self, x: float, y: float) -> QPointF:
+        """Return where a place is in the view from above."""
+        return self.points(np.array([[x, y]]))[0]
 
     def place_of(self, point: QPointF) -> tuple[float, float]:
         """Return the place at a point."""
@@ -99,10 +104,11 @@ class ToolPicture(Pictured):
             return
         reach = reach_of(self.session.document.machine, tool)
         self._fit(reach)
-        course = self.course()
         yield from self._paint_reach(painter, reach)
+        course = self.course()
+        yield
         if course is not None:
-            self._paint_course(painter, course)
+            yield from self._paint_course(painter, course)
         painter.setPen(theme.color("muted"))
         painter.setFont(font("small"))
         names = tool.coordinates[:2]
@@ -117,33 +123,31 @@ class ToolPicture(Pictured):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.color("sheet"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        rows, columns = reach.shape[:2]
-        for i in range(rows - 1):
-            for j in range(columns - 1):
-                corners = (reach[i, j], reach[i + 1, j], reach[i + 1, j + 1], reach[i, j + 1])
-                painter.drawPolygon(QPolygonF([self.at(*corner) for corner in corners]))
-            if i % 8 == 0:
-                yield
+        for row, beyond in pairwise([self.points(row) for row in reach]):
+            for (a, b), (d, c) in zip(pairwise(row), pairwise(beyond), strict=True):
+                painter.drawPolygon(QPolygonF([a, b, c, d]))
+            yield
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(theme.pen(theme.color("edge"), 1.2))
         for edge in (reach[0], reach[-1], reach[:, 0], reach[:, -1]):
-            painter.drawPolyline(QPolygonF([self.at(*point) for point in edge]))
+            painter.drawPolyline(QPolygonF(self.points(edge)))
 
-    def _paint_course(self, painter: QPainter, course: Course) -> None:
+    def _paint_course(self, painter: QPainter, course: Course) -> Iterator[None]:
         """Paint the path, stronger where it is fast, with ticks of equal time, which stand apart there."""
         theme = self.session.theme
-        points = [self.at(float(x), float(y)) for x, y in course.places[:, :2]]
+        points = self.points(course.places)
         shades = np.minimum((course.speeds * _SHADES).astype(int), _SHADES - 1)
         edges = np.flatnonzero(np.diff(shades)) + 1
         for first, last in zip([0, *edges.tolist()], [*edges.tolist(), len(shades)], strict=True):
             share = 0.3 + 0.7 * int(shades[first]) / (_SHADES - 1)
             painter.setPen(theme.pen(theme.tint(theme.color("accent"), share), 1.0 + share))
             painter.drawPolyline(QPolygonF(points[first : last + 1]))
+            yield
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.color("ink"))
-        for x, y in course.ticks[:, :2].tolist():
-            painter.drawEllipse(self.at(x, y), 1.3, 1.3)
+        for tick in self.points(course.ticks):
+            painter.drawEllipse(tick, 1.3, 1.3)
 
     def paint_moving(self, painter: QPainter) -> None:
         tool = self.tool
@@ -158,7 +162,7 @@ class ToolPicture(Pictured):
         """Paint what carries the tool with axes at positions, and the tool."""
         theme = self.session.theme
         color = theme.color("accent" if ghost else "ink")
-        joints = [self.at(*point) for point in tool.links(positions)]
+        joints = self.points(np.array(tool.links(positions)))
         painter.setPen(theme.pen(theme.tint(color, 0.55 if ghost else 0.8), 1.5 if ghost else 4))
         painter.drawPolyline(QPolygonF(joints))
         painter.setPen(theme.pen(color, 1.5))
