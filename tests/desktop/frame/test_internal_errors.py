@@ -85,5 +85,5 @@ class Uncaught(WindowTest):
             self.wait(lambda: KeyError in map(type, self.raised))
             model = window.page.list.model()
             told = [model.index(row, 0).data() for row in range(model.rowCount())]
-            self.assertEqual((told.index(None), told.count(None)), (2, 1))
+            self.assertEqual((told.index(""), told.count("")), (2, 1))
         self.raised.clear()

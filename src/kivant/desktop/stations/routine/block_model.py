@@ -179,13 +179,6 @@ class BlockModel(QAbstractItemModel):
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         """Return what is to be shown of a row in a column."""
-        try:
-            return self._shown(index, role)
-        except Exception:  # told, but not to the toolkit, which would not survive it
-            sys.excepthook(*sys.exc_info())
-            return None
-
-    def _shown(self, index: Index, role: int) -> Any:
         if role == Qt.ItemDataRole.TextAlignmentRole and index.column() != LINE:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         shows = role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole)
@@ -195,7 +188,11 @@ class BlockModel(QAbstractItemModel):
         """Return what stands in the columns of a row; it is kept until there is another plan."""
         node = self._node(index)
         if node.texts is None:
-            node.texts = self._texts(index)
+            try:
+                node.texts = self._texts(index)
+            except Exception:  # told, but not to the toolkit, which would not survive it
+                sys.excepthook(*sys.exc_info())
+                node.texts = [""] * self.columnCount()
         return node.texts
 
     def _texts(self, index: Index) -> list[str]:
