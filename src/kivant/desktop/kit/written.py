@@ -26,17 +26,13 @@ def _elided(text: str, role: Role, width: int) -> str:
     return QFontMetrics(font(role)).elidedText(text, Qt.TextElideMode.ElideRight, width)
 
 
-def write_left(painter: QPainter, box: QRect, text: str, role: Role) -> int:
-    """Write a text at the left of a box, in the middle of its height, as much as fits; return how wide it is."""
+def write(painter: QPainter, box: QRect, text: str, role: Role, *, at_right: bool = False) -> int:
+    """Write a text at the left or right of a box, in the middle of its height, as much as fits; return how wide it is.
+
+    The pen is the painter's.
+    """
     static, wide, high = _laid_out(_elided(text, role, box.width()), role)
+    left = box.left() + box.width() - wide if at_right else box.left()
     painter.setFont(font(role))
-    painter.drawStaticText(QPointF(box.left(), box.top() + (box.height() - high) // 2), static)
+    painter.drawStaticText(QPointF(left, box.top() + (box.height() - high) // 2), static)
     return wide
-
-
-def write_right(painter: QPainter, box: QRect, text: str, role: Role) -> None:
-    """Write a text at the right of a box, in the middle of its height, as much as fits."""
-    static, wide, high = _laid_out(_elided(text, role, box.width()), role)
-    painter.setFont(font(role))
-    top = box.top() + (box.height() - high) // 2
-    painter.drawStaticText(QPointF(box.left() + box.width() - wide, top), static)

@@ -13,7 +13,7 @@ from kivant.core.machine import Block
 from kivant.core.program.editing import Place, block_at
 from kivant.core.program.targets import target_text
 from kivant.desktop.kit.theme import font
-from kivant.desktop.kit.written import write_left, write_right
+from kivant.desktop.kit.written import write
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.routine.block_model import LINE, POSITIONS, BlockModel
 from kivant.desktop.stations.routine.program import number_of
@@ -52,7 +52,7 @@ class BlockLine(QStyledItemDelegate):
                 axis = column - POSITIONS
                 told = axis >= 0 and not block.off and bool(target_text(block, axes[axis]))
                 painter.setPen(theme.axis(axis) if told else muted)
-                write_right(painter, box.adjusted(4, 0, -6, 0), text, "strong" if told else "text")
+                write(painter, box.adjusted(4, 0, -6, 0), text, "strong" if told else "text", at_right=True)
         painter.fillRect(QRect(row.left(), row.bottom(), row.width(), 1), theme.tint(theme.color("edge"), 0.6))
 
     def _line(self, painter: QPainter, cell: QRect, place: Place, block: Block, text: str) -> None:
@@ -61,18 +61,18 @@ class BlockLine(QStyledItemDelegate):
         if place == self.marks.in_force:
             painter.fillRect(QRect(cell.left(), cell.top() + 3, 3, cell.height() - 6), theme.color("accent"))
         painter.setPen(theme.color("muted"))
-        left = box.left() + max(write_left(painter, box, number_of(place), "small") + 10, 26)
+        left = box.left() + max(write(painter, box, number_of(place), "small") + 10, 26)
         if place in self.marks.wrong:
             painter.setPen(theme.color("bad"))
-            write_left(painter, QRect(left, box.top(), 14, box.height()), "✕", "small")
+            write(painter, QRect(left, box.top(), 14, box.height()), "✕", "small")
             left += 14
         is_note, off = block.do == "note", bool(block.off)
         painter.setPen(theme.color("muted" if off or is_note else "ink"))
         if block.name:
-            left += write_left(painter, QRect(left, box.top(), 160, box.height()), block.name, "strong") + 10
+            left += write(painter, QRect(left, box.top(), 160, box.height()), block.name, "strong") + 10
         room = QRect(left, box.top(), box.right() - left, box.height())
         if not is_note and not off:
-            write_left(painter, room, text, "text")
+            write(painter, room, text, "text")
             return
         own = QFont(font("text"))
         own.setItalic(is_note)
