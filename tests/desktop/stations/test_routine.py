@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import SEEDLING_SETTER, load_example
+from kivant.core.geometry import CrossedBelts, Differential, SumAxes
 from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Routine, Spin
 from kivant.core.machine.edits import set_value
 from kivant.core.path import Path, axis_path
@@ -19,9 +20,11 @@ from kivant.desktop.stations.routine.block_list import BlockList
 from kivant.desktop.stations.routine.plates import paint_plates
 from kivant.desktop.stations.routine.view_span import LEAST_S, ViewSpan
 from kivant.desktop.widgets.value_field import ValueField
+from tests.core.test_geometry import arm
+from tests.core.test_geometry import column as turning_column
 from tests.desktop.painted import Painted
 from tests.desktop.stations.base import ROUTINE, StationTest
-from tests.machines import limits, machine, move, screw_axis
+from tests.machines import coil_axis, limits, machine, move, screw_axis
 
 BANDS = (
     "Lift to 40 mm and Reach to 70 mm and Tilt to -10 deg together", "Reach by 15 mm", "Wheel by 360 deg",
@@ -360,6 +363,26 @@ class PosesAndTempo(RoutineTest):
 
 
 class ToolHand(RoutineTest):
+    def test_every_kind_of_tool_is_seen_and_goes_with_its_axes(self):
+        ways = {"Shoulder": D(20), "Elbow": D(-60)}, {"Shoulder": D(20), "Reach": D(60)}, {"A": D(20)}
+        sums = machine(coil_axis("A", 0), coil_axis("B", 4), blocks=())
+        belts = machine(screw_axis("A", 0), screw_axis("B", 4), blocks=())
+        axes = SumAxes(a="A", b="B")
+        for built, way in (
+            (arm(), ways[0]),
+            (turning_column(), ways[1]),
+            (replace(belts, geometry=CrossedBelts(axes=axes)), ways[2]),
+            (replace(sums, geometry=Differential(axes=axes)), ways[2]),
+        ):
+            with self.subTest(kind=built.geometry.kind):
+                blocks = (Move(to=way),)
+                document = Document(replace(built, routines=(replace(built.routines[0], blocks=blocks),)))
+                window, page = self.station(ROUTINE, document=document)
+                before = page.tool.grab().toImage()
+                window.session.playhead.go(window.session.planning.plan.duration)
+                self.assertTrue(page.tool.isVisible())
+                self.assertNotEqual(page.tool.grab().toImage(), before)
+
     def test_the_tool_is_dragged_to_a_place_and_a_block_and_a_pose_are_made(self):
         window, page = self.station(ROUTINE, document=Document(load_example(SEEDLING_SETTER)))
         view, session = page.tool, window.session

@@ -162,7 +162,7 @@ class ToolPicture(Pictured):
         """Paint what carries the tool with axes at positions, and the tool."""
         theme = self.session.theme
         color = theme.color("accent" if ghost else "ink")
-        joints = self.points(np.array(tool.links(positions)))
+        joints = self.points(np.reshape(tool.links(positions), (-1, 2)))  # of some tools there are none
         painter.setPen(theme.pen(theme.tint(color, 0.55 if ghost else 0.8), 1.5 if ghost else 4))
         painter.drawPolyline(QPolygonF(joints))
         painter.setPen(theme.pen(color, 1.5))
