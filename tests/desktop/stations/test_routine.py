@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QStyleOptionViewItem
 
 from kivant.app.document.document import Document
 from kivant.app.document.examples import SEEDLING_SETTER, load_example
@@ -17,6 +18,7 @@ from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Rou
 from kivant.core.machine.edits import set_value
 from kivant.core.path import Path, axis_path
 from kivant.desktop.stations.routine.block_list import BlockList
+from kivant.desktop.stations.routine.block_model import POSITIONS
 from kivant.desktop.stations.routine.plates import paint_plates
 from kivant.desktop.stations.routine.view_span import LEAST_S, ViewSpan
 from kivant.desktop.widgets.value_field import ValueField
@@ -245,6 +247,29 @@ class Changing(RoutineTest):
             self.assertEqual(page.program.routine.start, start)
         window.show_place(Path.parse("routines[0].start.Lift"))
         self.assertTrue(beginning.positions.hasFocus())
+
+    def test_a_row_that_is_carried_looks_as_it_does_in_the_list(self):
+        window, page = self.station(ROUTINE, document=two_axes(move(to={"Lift": "5"})))
+        rows, theme = page.list, window.session.theme
+        for column, token in ((0, theme.color("ink")), (2, theme.color("muted")), (POSITIONS, theme.axis(0))):
+            index = rows.blocks.index_of((0,), column)
+            option: Any = QStyleOptionViewItem()  # its stubs lack its fields
+            option.rect = rows.visualRect(index)
+            carried = QImage(rows.viewport().size(), QImage.Format.Format_RGB32)
+            carried.fill(theme.color("sheet"))
+            painter = QPainter(carried)
+            rows.itemDelegate().paint(painter, option, index)
+            painter.end()
+            seen = rows.viewport().grab().toImage()
+            inked = [
+                {
+                    (x, y) for x in range(option.rect.left(), option.rect.right())
+                    for y in range(option.rect.top(), option.rect.bottom()) if image.pixelColor(x, y) == token
+                }
+                for image in (carried, seen)
+            ]  # fmt: skip
+            self.assertTrue(inked[0])
+            self.assertEqual(*inked)
 
     def test_what_is_wrong_stays_to_be_put_right(self):
         window, page = self.station(ROUTINE, document=two_axes(move(to={"Lift": "5"})))

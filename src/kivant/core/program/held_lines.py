@@ -32,8 +32,6 @@ MOST_LINES = 200
 
 _NEAR = 0.5  # of a limit: one that is never nearer holds nothing back
 _LEAST = 1e-4  # of its time: what a line saves is nothing, if it is less
-
-
 _LATEST = Latest[HeldBack](4 * MOST_LINES)  # an edit of one line has the others looked at no more
 
 

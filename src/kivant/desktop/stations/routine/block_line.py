@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any, cast
 
 from msgspec import Struct, field
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt
@@ -40,20 +41,31 @@ class BlockLine(QStyledItemDelegate):
     def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
         return QSize(ROW, ROW)  # the columns have widths of their own
 
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        """Paint a cell by itself, as it is carried by a hand that drags its row."""
+        box, column = QRect(cast(Any, option).rect), index.column()  # its stubs lack its fields
+        painter.save()
+        self._cell(painter, box, column, self.blocks.place(index), self.blocks.texts(index)[column])
+        painter.restore()
+
     def paint_row(
         self, painter: QPainter, row: QRect, place: Place, texts: Sequence[str], cells: Sequence[QRect]
     ) -> None:
         """Paint the cells of the row of a block, one for each column."""
-        theme, block = self.session.theme, block_at(self.blocks.blocks, place)
-        self._line(painter, cells[LINE], place, block, texts[LINE])
-        muted, axes = theme.color("muted"), self.blocks.machine.axes
+        theme = self.session.theme
         for column, (box, text) in enumerate(zip(cells, texts, strict=True)):
-            if column != LINE and text and box.width() > 0:
-                axis = column - POSITIONS
-                told = axis >= 0 and not block.off and bool(target_text(block, axes[axis]))
-                painter.setPen(theme.axis(axis) if told else muted)
-                write(painter, box.adjusted(4, 0, -6, 0), text, "strong" if told else "text", at_right=True)
+            self._cell(painter, box, column, place, text)
         painter.fillRect(QRect(row.left(), row.bottom(), row.width(), 1), theme.tint(theme.color("edge"), 0.6))
+
+    def _cell(self, painter: QPainter, box: QRect, column: int, place: Place, text: str) -> None:
+        """Paint a sentence, a time, or the position of an axis, in its colour where the block tells it one."""
+        block, theme, axis = block_at(self.blocks.blocks, place), self.session.theme, column - POSITIONS
+        if column == LINE:
+            self._line(painter, box, place, block, text)
+        elif text and box.width() > 0:
+            told = axis >= 0 and not block.off and bool(target_text(block, self.blocks.machine.axes[axis]))
+            painter.setPen(theme.axis(axis) if told else theme.color("muted"))
+            write(painter, box.adjusted(4, 0, -6, 0), text, "strong" if told else "text", at_right=True)
 
     def _line(self, painter: QPainter, cell: QRect, place: Place, block: Block, text: str) -> None:
         """Paint number, sign, name and sentence."""
