@@ -7,7 +7,7 @@ from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
-from PySide6.QtGui import QImage, QMouseEvent, QPainter, QWheelEvent
+from PySide6.QtGui import QFontMetrics, QImage, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QStyleOptionViewItem
 
@@ -17,6 +17,7 @@ from kivant.core.geometry import CrossedBelts, Differential, SumAxes
 from kivant.core.machine import Call, Each, Move, Note, Pause, Pose, Repeat, Routine, Spin
 from kivant.core.machine.edits import set_value
 from kivant.core.path import Path, axis_path
+from kivant.desktop.kit.theme import font
 from kivant.desktop.stations.routine.block_list import BlockList
 from kivant.desktop.stations.routine.block_model import POSITIONS
 from kivant.desktop.stations.routine.plates import paint_plates
@@ -269,6 +270,8 @@ class Changing(RoutineTest):
                 for image in (carried, seen)
             ]  # fmt: skip
             self.assertTrue(inked[0])
+            wide = QFontMetrics(font("text")).horizontalAdvance(index.data())
+            self.assertGreater(rows.sizeHintForIndex(index).width(), wide)
             self.assertEqual(*inked)
 
     def test_what_is_wrong_stays_to_be_put_right(self):

@@ -26,6 +26,11 @@ def _elided(text: str, role: Role, width: int) -> str:
     return QFontMetrics(font(role)).elidedText(text, Qt.TextElideMode.ElideRight, width)
 
 
+def advance(text: str, role: Role) -> int:
+    """Return how wide a text is, pixels."""
+    return _laid_out(text, role)[1]
+
+
 def write(painter: QPainter, box: QRect, text: str, role: Role, *, at_right: bool = False) -> int:
     """Write a text at the left or right of a box, in the middle of its height, as much as fits; return how wide it is.
 

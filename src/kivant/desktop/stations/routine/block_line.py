@@ -14,7 +14,7 @@ from kivant.core.machine import Block
 from kivant.core.program.editing import Place, block_at
 from kivant.core.program.targets import target_text
 from kivant.desktop.kit.theme import font
-from kivant.desktop.kit.written import write
+from kivant.desktop.kit.written import advance, write
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.routine.block_model import LINE, POSITIONS, BlockModel
 from kivant.desktop.stations.routine.program import number_of
@@ -22,6 +22,7 @@ from kivant.desktop.stations.routine.program import number_of
 ROW = 27
 """Height of a row, pixels."""
 Index = QModelIndex | QPersistentModelIndex
+_BESIDE = 46  # pixels: what a row's number and the edges take beside a text
 
 
 class Marks(Struct):
@@ -38,8 +39,8 @@ class BlockLine(QStyledItemDelegate):
         super().__init__(view)
         self.session, self.blocks, self.marks = session, blocks, marks
 
-    def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
-        return QSize(ROW, ROW)  # the columns have widths of their own
+    def sizeHint(self, _option: QStyleOptionViewItem, index: Index) -> QSize:
+        return QSize(advance(self.blocks.texts(index)[index.column()], "text") + _BESIDE, ROW)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """Paint a cell by itself, as it is carried by a hand that drags its row."""
