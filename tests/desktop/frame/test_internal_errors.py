@@ -11,6 +11,8 @@ from kivant.app.internal_error import ErrorLog
 from kivant.core.errors import Fault, KivantError
 from kivant.core.program.sentences import sentence
 from kivant.desktop.frame.internal_errors import InternalErrors
+from kivant.desktop.kit.theme import Theme
+from kivant.desktop.stations import STATIONS
 from tests.desktop.base import WindowTest
 
 
@@ -68,6 +70,22 @@ class Uncaught(WindowTest):
         kept = log.file.read_text()
         self.assertEqual((kept.count("\nLookupError: "), kept.count("\nIndexError: ")), (1, 1))
         self.assertEqual(log.file.stat().st_mode & 0o777, 0o600)
+
+    def test_what_cannot_be_painted_leaves_no_painter_behind(self):
+        """The toolkit does not live on with a painter that an error's traceback keeps."""
+        window = self.open()
+        for station in STATIONS:
+            window.show_station(station)
+            self.settle(window)
+            self.raised.clear()
+            with mock.patch.object(Theme, "color", side_effect=IndexError("no such colour")):
+                window.update()
+                self.live(lambda: bool(self.raised))
+                with self.assertRaises(IndexError):
+                    window.grab()
+            painting = [widget for widget in window.findChildren(QWidget) if widget.paintingActive()]
+            self.assertEqual((painting, {*map(type, self.raised)}), ([], {IndexError}), station)
+        self.raised.clear()
 
     def test_a_list_that_cannot_say_a_block_shows_all_others(self):
         """The toolkit does not live on where what it asks a list raises an error."""

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QPainter, QPolygonF
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QSizePolicy, QWidget
 
 from kivant.core.findings.finding import Finding
 from kivant.desktop.frame.navigation import station_of
 from kivant.desktop.kit.fill import fill
 from kivant.desktop.kit.literal import literal
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.severity import looks
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
@@ -82,9 +83,8 @@ class PlateButton(QAbstractButton):
         """Whether a change is being shown."""
         return self._flash.isActive()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         self._paint_ground(painter)
         theme, height = self.session.theme, self.height()
         axis = self.session.choice.axis

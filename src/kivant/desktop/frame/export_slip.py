@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QTimer
-from PySide6.QtGui import QHideEvent, QPainter, QPaintEvent, QShowEvent
+from PySide6.QtGui import QHideEvent, QPainter, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.elided import ElidedText
@@ -72,9 +73,9 @@ class ExportSlip(QWidget):
         super().hideEvent(event)
         self._look.stop()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter, theme = QPainter(self), self.session.theme
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        theme = self.session.theme
         painter.setPen(theme.pen(theme.color("edge"), 1.5))
         painter.setBrush(theme.color("sheet"))
         painter.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 7, 7)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRect
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QMouseEvent, QPainter
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from kivant.core.machine.edits import rename_machine
 from kivant.desktop.frame.chain import CHAIN_HEIGHT, Chain
 from kivant.desktop.frame.rail import RAIL_WIDTH
 from kivant.desktop.kit.fill import fill
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.severity import LOOKS
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.elided import ElidedText
@@ -94,8 +95,8 @@ class Head(QWidget):
         self.findings.setAccessibleName(f"Findings: {said or 'none'}")
         self.findings.setToolTip(f"{said or 'No problems'} (F8)")
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         theme = self.session.theme
         fill(painter, self.rect(), theme.color("sheet"))
         painter.setPen(theme.pen(theme.color("edge"), 1))

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -53,9 +54,8 @@ class Notice(QWidget):
         height = max(self.text.heightForWidth(inner), self.button.sizeHint().height()) + 26
         self.setGeometry((parent.width() - width) // 2, 66, width, height)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         theme = self.session.theme
         painter.setPen(theme.pen(theme.color("accent"), 1.5))
         painter.setBrush(theme.color("sheet"))

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QMouseEvent, QPainter
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.curves import paint_curve
 from kivant.desktop.kit.fill import fill
 from kivant.desktop.kit.literal import literal
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import Token, font
 from kivant.desktop.kit.words import block_words
 from kivant.desktop.state.session import Session
@@ -80,8 +81,8 @@ class TimeFigure(QWidget):
         for signal in (session.playhead_moved, session.plan_changed, session.theme_changed):
             signal.connect(self.update)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         session = self.session
         painter.setPen(session.theme.color("ink"))
         painter.setFont(font("figure"))
@@ -136,9 +137,8 @@ class BoardState(QWidget):
             return ("good", "done, as planned") if status.agrees else ("bad", "done, counts differ")
         return words[status.phase]
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         theme = self.session.theme
         token, word = self.words()
         name = self.session.running.address.strip() or "stand-in"
@@ -240,8 +240,8 @@ class PlayheadBar(QWidget):
         self.stop.setText("Give up" if running.active and running.stops.overdue else "Cut power" if braking else "Stop")
         self.play.update()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         theme = self.session.theme
         fill(painter, self.rect(), theme.color("sheet"))
         painter.setPen(theme.pen(theme.color("edge"), 1))

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QPointF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from kivant.core.machine import axes
 from kivant.desktop.frame.axis_card import AxisCard, looks
 from kivant.desktop.kit.fill import fill
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.state.session import Session
 
 RAIL_WIDTH = 166
@@ -96,8 +97,8 @@ class Rail(QWidget):
             self._column.addWidget(card)
         self._column.addStretch(1)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         theme = self.session.theme
         fill(painter, self.rect(), theme.color("sheet"))
         painter.setPen(theme.pen(theme.color("edge"), 1))

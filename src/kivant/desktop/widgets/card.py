@@ -21,14 +21,11 @@ class Card(QAbstractButton):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFixedHeight(height)
 
-    def begin(self) -> QPainter:
-        """Return a painter that has drawn the slip and is ready for its heading."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint_slip(self, painter: QPainter) -> None:
+        """Paint the slip, and leave the painter ready for its heading."""
         theme, chosen = self.session.theme, self.isChecked()
         painter.setPen(theme.pen(theme.color("accent" if chosen or self.hasFocus() else "edge"), 2 if chosen else 1))
         painter.setBrush(theme.color("sheet"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 7, 7)
         painter.setPen(theme.color("ink" if self.isEnabled() else "muted"))
         painter.setFont(font("heading"))
-        return painter

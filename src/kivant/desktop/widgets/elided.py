@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from kivant.desktop.kit.literal import literal
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import Role, Token, font
 from kivant.desktop.state.session import Session
 
@@ -31,8 +32,8 @@ class ElidedText(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(100, self.height())
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setPen(self.session.theme.color(self.token))
         painter.setFont(font(self.role))
         shown = painter.fontMetrics().elidedText(self.text, Qt.TextElideMode.ElideRight, self.width())

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from PySide6.QtCore import Qt, SignalInstance
-from PySide6.QtGui import QPainter, QPaintEvent, QPixmap
+from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QWidget
 
+from kivant.desktop.kit.painted import painted, painting
 from kivant.desktop.state.session import Session
 
 
@@ -53,19 +54,14 @@ class Pictured(QWidget):
         return picture
 
     def _paint(self, picture: QPixmap) -> Iterator[None]:
-        painter = QPainter(picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        try:
+        with painting(picture) as painter:
             yield from self.paint_ground(painter)
-        finally:
-            painter.end()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         if self._picture is None or self._picture.deviceIndependentSize().toSize() != self.size():
             self._picture = self._blank()
             for _ in self._paint(self._picture):
                 pass
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.drawPixmap(0, 0, self._picture)
         self.paint_moving(painter)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -63,9 +64,8 @@ class Sheet(QWidget):
         height = min(self.wanted_height(), self._over.height() - 150)
         self.setGeometry(self._over.width() - width - 10, 70, width, height)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setPen(self.session.theme.pen(self.session.theme.color("edge"), 1.5))
         painter.setBrush(self.session.theme.color("paper"))
         painter.drawRoundedRect(self.rect().adjusted(1, 1, -2, -2), 8, 8)

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.machine import Axis
@@ -15,6 +15,7 @@ from kivant.core.travel.conversion import rotor_turns_per_unit
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Pane, Scale
 from kivant.desktop.kit.literal import literal
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -58,12 +59,12 @@ class TorqueChart(QWidget):
         self.setAccessibleName(f"Torque of {axis.name} over speed")
         self.update()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         axis = self.session.choice.axis
         if axis is None or self._shown is None:
             return
-        painter, theme = QPainter(self), self.session.theme
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme = self.session.theme
         found, hue = self.session.bench.abilities.of(self.session.choice.index), theme.axis(self.session.choice.index)
         _name, speeds, torques = self._shown
         box = QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _BOTTOM)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter
 
 from kivant.core.machine.edits import Edit
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.card import Card
@@ -47,8 +48,10 @@ class Alternative(Card):
         self.setAccessibleName(f"{choice.name}: {said}")
         self.setToolTip(f"{choice.name}: {said}")
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter, theme, chosen = self.begin(), self.session.theme, self.isChecked()
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        self.paint_slip(painter)
+        theme, chosen = self.session.theme, self.isChecked()
         painter.drawText(QRectF(12, 3, self.width() - 24, 22), Qt.AlignmentFlag.AlignVCenter, self.choice.name)
         painter.setFont(font("small"))
         painter.setPen(theme.color("accent" if chosen else "muted"))

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent
+from PySide6.QtGui import QPainter, QPainterPath
 from PySide6.QtWidgets import QWidget
 
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -26,9 +27,8 @@ class BenchWays(QWidget):
         self.setAccessibleName(" ".join(WAYS))
         session.theme_changed.connect(self.update)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         theme = self.session.theme
         tall = self.height() / 2
         for k, (words, picture) in enumerate(zip(WAYS, (self._shaft, self._lamp), strict=True)):

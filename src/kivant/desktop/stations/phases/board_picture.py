@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent
 
 from kivant.core.machine.lines import Side, Use, assign_line, needed_lines, remove_line, rename_line, uses
 from kivant.core.motion.rates import pulse_rate
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.plugboard import Plug, Plugboard, Socket
@@ -161,9 +162,8 @@ class BoardPicture(Plugboard):
 
     # Painting
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         used = uses(self.session.document.machine)
         for (side, name), box in self.places().items():
             count = len(used.get(name, ())) if side == "lines" else 0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from kivant.core.drive.comparison import SequenceFigures, compare
@@ -13,6 +13,7 @@ from kivant.core.machine import Axis
 from kivant.core.machine.edits import set_value
 from kivant.core.path import axis_path
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.card import Card
@@ -55,8 +56,10 @@ class Column(Card):
         self.setAccessibleName(f"{self.name}: {told}")
         self.setToolTip("\n".join(f"{what}: {figure(found)}" for _name, what, figure in ROWS))
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter, theme = self.begin(), self.session.theme
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        self.paint_slip(painter)
+        theme = self.session.theme
         middle, wide = Qt.AlignmentFlag.AlignCenter, float(self.width())
         painter.drawText(QRectF(0, 3, wide, 22), middle, self.name)
         painter.setFont(font("small"))
@@ -80,8 +83,8 @@ class RowNames(QWidget):
         self.session = session
         self.setFixedSize(66, HEIGHT)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setFont(font("small"))
         painter.setPen(self.session.theme.color("muted"))
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter

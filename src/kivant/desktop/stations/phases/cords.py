@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QMouseEvent, QPainter
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.drive.phases import COILS
@@ -13,6 +13,7 @@ from kivant.core.machine.drives import set_lead
 from kivant.core.machine.edits import set_value
 from kivant.core.machine.lines import Use, assign_line, free_lines, take_off
 from kivant.core.path import axis_path
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.phases.cord_painting import (
     paint_cord,
@@ -133,12 +134,11 @@ class Cords(Plugboard):
 
     # Painting
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         places, theme = self.places, self.session.theme
         if places is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         paint_driver(painter, theme, places)
         paint_windings(painter, theme, places)
         pen = theme.pen(theme.axis(self.session.choice.index), 2.4)

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.drive.copper import at_rest, greatest_draw, held_torque_nm, mean_draw, supply_volts
 from kivant.core.machine import Axis, Machine
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -64,9 +65,8 @@ class HeatBars(QWidget):
         """Return each bar in words."""
         return [f"{h.name}: {h.watts:.3g} W{_held(h)}{', as it is set' if h.now else ''}" for h in self.heats()]
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         theme, found = self.session.theme, self.heats()
         self.setAccessibleName("; ".join(self.words()))
         if not found:

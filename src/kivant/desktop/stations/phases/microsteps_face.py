@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QPainter, QPolygonF
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from kivant.core.drive.comparison import Microstep, microstep_table, microsteps_to_move
@@ -15,6 +15,7 @@ from kivant.core.machine.edits import set_value
 from kivant.core.path import Path, axis_path
 from kivant.core.travel.conversion import steps_per_full_step, steps_per_unit
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import Token, font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.phases.alternative import Alternative, Choice, Line
@@ -60,9 +61,8 @@ class StepsChart(QWidget):
         count = int(steps_per_full_step(axis)) if axis else 1
         return microstep_table(min(count, _MOST_DRAWN), self.levels)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         theme, table = self.session.theme, self.table()
         left, right = 44.0, self.width() - 8.0
         upper = QRectF(left, 20, right - left, (self.height() - 62) * 0.62)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.drive.drivers import driver_kind
@@ -11,6 +11,7 @@ from kivant.core.drive.wiring import ORDERS, field_path, field_turns, why
 from kivant.core.machine.edits import set_value
 from kivant.core.path import axis_path
 from kivant.desktop.kit.field_path import paint_field_path, paint_turn
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import Token, font
 from kivant.desktop.state.session import Session
 
@@ -106,12 +107,11 @@ class Orders(QWidget):
         super().focusOutEvent(event)
         self.update()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         words = self.words()
         if not words:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         now = ORDERS.index(self.now())
         for index, order in enumerate(ORDERS):
             self._paint(painter, self.place(index).adjusted(2, 2, -2, -2), order, words, chosen=index == now)

@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QPainter, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from kivant.core.drive.drivers import line_keys
 from kivant.core.machine import Axis
 from kivant.core.path import Path
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.word_choice import WordChoice
@@ -49,13 +50,12 @@ class LevelDrawing(QWidget):
         self.setMinimumWidth(120)
         session.theme_changed.connect(self.update)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         axis, theme = self.session.choice.axis, self.session.theme
         active = getattr(axis.driver, self.polarity.key, None) if axis else None
         if active is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         hue = theme.axis(self.session.choice.index)
         painter.setPen(theme.pen(hue, 2))
         painter.drawPolyline(self._line(4.0, inverted=active == "low"))

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QPainter, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.drive.drivers import PulseDriver
 from kivant.core.drive.pulse_timing import LineTiming, PulseTiming, pulse_timing
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -30,12 +31,11 @@ class PulseDrawing(QWidget):
         axis = self.session.choice.axis
         return pulse_timing(axis.driver) if axis and isinstance(axis.driver, PulseDriver) else None
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         timing = self.timing()
         if timing is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme = self.session.theme
         scale = Scale(0.0, timing.total_us, 52.0, self.width() - 10.0)
         for line, place in zip(timing.lines, _PLACES, strict=False):

@@ -6,12 +6,13 @@ import math
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QPainter, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.drive.phases import COILS
 from kivant.core.drive.rotor import RotorState, coils_flow_both_ways, rotor_state
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -51,12 +52,11 @@ class RotorView(QWidget):
             f"torque {state.torque:.2f} of one coil's{behind}"
         )
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         state, axis = self.state(), self.session.choice.axis
         if state is None or axis is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme, hue = self.session.theme, self.session.theme.axis(self.session.choice.index)
         middle = QPointF(self.width() / 2, self.height() / 2)
         radius = min(self.width(), self.height()) / 2 - 24

@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.drive.drivers import driver_kind
 from kivant.core.drive.phases import COILS, Row
 from kivant.core.drive.rotor import row_in_force
 from kivant.core.drive.wiring import field_turns
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.phases.looks import LOOKS
@@ -85,12 +86,11 @@ class SequenceRing(QWidget):
         else:
             event.ignore()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         axis, table = self.session.choice.axis, self._table()
         if axis is None or not table:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme, hue, now = self.session.theme, self.session.theme.axis(self.session.choice.index), self.row()
         places = self.places()
         middle = QPointF(self.width() / 2, self.height() / 2)

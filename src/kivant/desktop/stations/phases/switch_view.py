@@ -6,13 +6,14 @@ from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QLabel, QMenu, QPushButton, QWidget
 
 from kivant.core.drive.switches import TABLES, Bank, given, new_bank, setting_for, table_text, words
 from kivant.core.machine.drives import describe_switches
 from kivant.core.machine.edits import set_value
 from kivant.core.path import axis_path
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.value_field import ValueField, type_over
@@ -103,12 +104,11 @@ class Slides(QWidget):
         else:
             event.ignore()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         bank = self.bank()
         if bank is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme, wanted = self.session.theme, self.wanted()
         setting = bank.setting or "0" * len(bank.names)
         painter.setFont(font("small"))

@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath
 from PySide6.QtWidgets import QWidget
 
 from kivant.app.finder import WindingFinder
 from kivant.core.drive.windings import Winding
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -69,9 +70,8 @@ class WireRing(QWidget):
         else:
             event.ignore()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         theme, finder = self.session.theme, self.finder
         middle, radius = self._geometry()
         painter.setPen(theme.pen(theme.color("edge"), 1.5))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from kivant.app.planning.tries import Tried
@@ -15,6 +15,7 @@ from kivant.core.ramps.candidates import KINDS, Candidate, Kind
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Pane, Scale
 from kivant.desktop.kit.literal import literal
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.card import Card
@@ -80,8 +81,10 @@ class CandidateCard(Card):
         lost = abs(motion.slipped_full_steps)
         return f"loses {lost}" if lost else "slips"
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter, theme = self.begin(), self.session.theme
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        self.paint_slip(painter)
+        theme = self.session.theme
         painter.setFont(font("small"))
         left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter

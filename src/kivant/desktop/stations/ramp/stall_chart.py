@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.machine import Axis
@@ -16,6 +16,7 @@ from kivant.core.ramps.stall_map import FOLLOWS, SLIPS, SURE, StallMap, model_li
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale, paint_handles
 from kivant.desktop.kit.literal import literal
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import Theme, Token, font
 from kivant.desktop.state.session import Session
 
@@ -97,12 +98,12 @@ class StallChart(QWidget):
 
     # Painting
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         axis = self.session.choice.axis
         if axis is None:
             return
-        painter, theme = QPainter(self), self.session.theme
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        theme = self.session.theme
         if self.map is None:
             painter.setPen(theme.color("bad" if self.why_not else "muted"))
             flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from kivant.core.machine import Pose
@@ -11,6 +11,7 @@ from kivant.core.program.sentences import number
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.dial import ruler_share
 from kivant.desktop.kit.literal import literal
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -64,9 +65,9 @@ class PoseCard(QWidget):
         for button in self.buttons.values():
             button.setEnabled(not self.session.running.active)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter, theme = QPainter(self), self.session.theme
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
+        theme = self.session.theme
         painter.setPen(theme.pen(theme.color("accent" if self.hasFocus() else "edge"), 1))
         painter.setBrush(theme.color("sheet"))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -3.5), 6, 6)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kivant.core.errors import Fault
@@ -11,6 +11,7 @@ from kivant.core.machine import Axis
 from kivant.core.path import Path as KeyPath
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import literal
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import Role, Token, font
 from kivant.desktop.kit.wrong import mark_wrong
 from kivant.desktop.state.session import Session
@@ -152,11 +153,10 @@ class AxisPanel(QWidget):
             f"{text}, at the playhead. The plan ends at step {figures.grouped(axis.final_steps)}.",
         )
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         session, theme = self.session, self.session.theme
         hue = theme.axis(self.index)
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         selected = self.index == session.choice.index
         painter.setPen(theme.pen(hue, 3 if selected else 2, axis=self.index))
         painter.drawLine(QPointF(0, 2), QPointF(self.width(), 2))

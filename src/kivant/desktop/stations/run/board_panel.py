@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import literal
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import Token, font
 from kivant.desktop.kit.wrong import mark_wrong
 from kivant.desktop.state.session import Session
@@ -102,8 +103,8 @@ class BoardPanel(QWidget):
         latest = log.since(log.count - 5)[1] if log else []
         return [("muted", f"to  {text}") if way == ">" else ("ink", f"from  {text}") for way, text in latest]
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         painter.setFont(font("small"))
         theme, y = self.session.theme, float(_TOP)
         lines = self.lines()

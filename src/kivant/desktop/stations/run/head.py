@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QWidget
 
 from kivant.core.findings.finding import errors_in
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.literal import literal
+from kivant.desktop.kit.painted import painting
 from kivant.desktop.kit.theme import Token, font
 from kivant.desktop.kit.words import places_words
 from kivant.desktop.state.session import Session
@@ -25,11 +26,10 @@ class Choice(QComboBox):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(self.session.theme.pen(self.session.theme.color("muted"), 2))
-        x, y = self.width() - 20.0, self.height() / 2
-        painter.drawPolyline(QPolygonF([QPointF(x - 5, y - 3), QPointF(x, y + 3), QPointF(x + 5, y - 3)]))
+        with painting(self) as painter:
+            painter.setPen(self.session.theme.pen(self.session.theme.color("muted"), 2))
+            x, y = self.width() - 20.0, self.height() / 2
+            painter.drawPolyline(QPolygonF([QPointF(x - 5, y - 3), QPointF(x, y + 3), QPointF(x + 5, y - 3)]))
 
 
 class RunHead(QWidget):

@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.widgets.glyph_button import GlyphButton
@@ -89,9 +90,8 @@ class Spring(QWidget):
     def focusOutEvent(self, _event: QFocusEvent) -> None:
         self.let_go()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         theme, axis = self.session.theme, self.session.choice.axis
         hue = theme.axis(self.session.choice.index) if self.isEnabled() else theme.color("muted")
         y, middle = 13.0, self.width() / 2

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QFontMetrics, QPainter, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kivant.core.machine import Axis, Stage
@@ -14,6 +14,7 @@ from kivant.core.travel.shafts import ratio_so_far, resolution_so_far, shaft_tur
 from kivant.core.travel.stages import STAGES, stage_kind, stage_ratio
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.dial import ruler_share
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.travel.brush import Brush
@@ -86,11 +87,11 @@ class MotorCard(Card):
             self.setToolTip(f"Motor: {full} full steps per revolution, {steps_per_rev(axis)} steps as it is driven.")
         self.update()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         axis = self.session.choice.axis
         if axis is None:
             return
-        painter = QPainter(self)
         half = max(min(self.width() * 0.42, self.height() * 0.24, 80.0, self.height() * 0.6 - 70), 12.0)
         paint_motor(self.brush(painter, 0.5, 1.0), half, shaft_turns(axis, self.position())[0])
         self.caption(painter, f"{steps_per_rev(axis)} steps/rev")
@@ -132,11 +133,12 @@ class ToolCard(Card):
             field.refresh()
         self.update()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         axis = self.session.choice.axis
         if axis is None:
             return
-        painter, position = QPainter(self), self.position()
+        position = self.position()
         brush = self.brush(painter, 0.0, 0.5 if axis.unit == "deg" else 0.0)
         above = self.fields[0].geometry().top() - brush.middle.y() - 10  # in a low window the fields come close
         radius = max(min(self.width() * 0.36, self.height() * 0.26, above), 8.0)
@@ -241,11 +243,12 @@ class StageCard(Card):
             button.setEnabled(not self.session.running.active)
         self.update()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         axis, stage = self.session.choice.axis, self.stage()
         if axis is None or stage is None:
             return
-        painter, position, linear = QPainter(self), self.position(), stage_kind(stage).linear
+        position, linear = self.position(), stage_kind(stage).linear
         shafts = shaft_turns(axis, position)
         before, after = shafts[self.place], shafts[min(self.place + 1, len(shafts) - 1)]
         room = min(self.width() * 0.225, (self.height() * 0.40 - _ABOVE - 4) / 1.7)  # below the buttons

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QPointF
-from PySide6.QtGui import QGuiApplication, QPainter, QPaintEvent
+from PySide6.QtGui import QGuiApplication, QPainter
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -25,6 +25,7 @@ from kivant.core.machine.axes import visit_places
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.dividing import Division, divide, drift, span_of, typed_places
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.per_axis import PerAxis
 from kivant.desktop.state.session import Session
@@ -54,12 +55,11 @@ class PlacesPicture(QWidget):
         self.setAccessibleName("The places and their errors")
         session.theme_changed.connect(self.update)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         axis, theme = self.session.choice.axis, self.session.theme
         if axis is None or not self.places:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         hue, half = theme.axis(self.session.choice.index), 0.5 / float(steps_per_unit(axis))
         low, high = span_of(axis)
         painter.setPen(theme.pen(theme.color("edge"), 1.5))

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QPainter, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from kivant.app.measuring import Measuring
 from kivant.core.travel.calibrating import Fit, Observation
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -49,10 +50,9 @@ class Residuals(QWidget):
         self.setToolTip(said)
         self.update()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         axis, found = self.session.choice.axis, self.fit
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(font("small"))
         painter.setPen(self.session.theme.color("muted"))
         if axis is None:

@@ -6,12 +6,13 @@ import math
 from fractions import Fraction
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.travel.conversion import Conversion
 from kivant.desktop.kit import figures
 from kivant.desktop.kit.chart import Scale, paint_marks
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -95,12 +96,11 @@ class Scales(QWidget):
             return True
         return super().event(event)
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         found, axis = self.found, self.session.choice.axis
         if found is None or axis is None:
             return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         theme, hue = self.session.theme, self.session.theme.axis(self.session.choice.index)
         left, right = 60.0, self.width() - 20.0
         steps_y, unit_y = self.height() * 0.40, self.height() * 0.70

@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QPainter, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from kivant.core.machine.parts import Unit
 from kivant.desktop.kit import figures
+from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
@@ -41,13 +42,12 @@ class ToolPointer(QWidget):
             self.setAccessibleDescription(said)
         self.update()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter) -> None:
         axis, theme, value = self.session.choice.axis, self.session.theme, self.value
         if axis is None or value is None:
             return
         seen, apart, numbered = _GRADUATIONS[axis.unit]
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         strip = QRectF(0.5, 18.5, self.width() - 1.0, self.height() - 19.0)
         painter.setPen(theme.pen(theme.color("edge"), 1))
         painter.setBrush(theme.color("sheet"))
