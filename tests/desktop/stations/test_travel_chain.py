@@ -161,7 +161,7 @@ class Chains(StationTest):
         window, travel = self.station(TRAVEL)
         with Painted() as painted:
             travel.grab()
-        for text in ("1 : 3.1, 1.2 deg a step", "1 : 9.3, 0.4 deg a step", "1 : 30.436, 0.12 deg a step"):
+        for text in ("1 : 3.1, 1.21 deg a step", "1 : 9.3, 0.403 deg a step", "1 : 30.436, 0.123 deg a step"):
             self.assertIn(text, painted.texts)
         self.assertIn("0.40323 deg a step; forward it turns clockwise", travel.cards[2].toolTip())
         travel.cards[3].reverse.click()

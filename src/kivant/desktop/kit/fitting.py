@@ -12,8 +12,11 @@ NARROWEST = 13.0
 _LEAST = 3  # letters: fewer, and what is cut off cannot be guessed
 
 
-def write_fitting(painter: QPainter, ink: QColor, box: QRectF, texts: Sequence[str], margin: float) -> None:
-    """Write the first text that fits into the middle of a box, or as much of the last one as does.
+def write_fitting(
+    painter: QPainter, ink: QColor, box: QRectF, texts: Sequence[str], margin: float,
+    where: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignCenter,
+) -> None:  # fmt: skip
+    """Write the first text that fits into a box, or as much of the last one as does.
 
     `margin` is what stays free on both sides together, pixels.
     """
@@ -24,4 +27,4 @@ def write_fitting(painter: QPainter, ink: QColor, box: QRectF, texts: Sequence[s
         if len(text) <= _LEAST:
             return
     painter.setPen(ink)
-    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+    painter.drawText(box, where, text)

@@ -12,7 +12,7 @@ from kivant.desktop.kit import figures
 
 def _time(seconds: float) -> str:
     """Return a time in the unit in which it has a figure before the point."""
-    factor, unit = (1e6, "us") if seconds < 1e-3 else (1e3, "ms") if seconds < 1 else (1.0, "s")
+    factor, unit = (1e6, "µs") if seconds < 1e-3 else (1e3, "ms") if seconds < 1 else (1.0, "s")
     return f"{figures.short(seconds * factor)} {unit}"
 
 

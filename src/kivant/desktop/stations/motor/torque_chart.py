@@ -20,6 +20,7 @@ from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
 _LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 20.0, 34.0, 46.0
+_WORDS = 40.0  # pixels above the curve, for the words at two speeds
 _POINTS = 240
 
 
@@ -69,7 +70,7 @@ class TorqueChart(QWidget):
         _name, speeds, torques = self._shown
         box = QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _BOTTOM)
         x = Scale(0.0, self.most, box.left(), box.right())
-        top = max(float(torques.max()), found.load.worst_nm(), 1e-9) * 1.08
+        top = max(float(torques.max()), found.load.worst_nm(), 1e-9) * box.height() / max(box.height() - _WORDS, 1.0)
         pane = Pane(box, x, top)
         pane.paint_scale(painter, theme, "torque at the rotor, Nm", max(int(box.height() / 48), 2))
         self._paint_speeds(painter, axis, x, box)

@@ -8,6 +8,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter
 
 from kivant.core.machine.edits import Edit
+from kivant.desktop.kit.fitting import write_fitting
 from kivant.desktop.kit.painted import painted
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
@@ -52,12 +53,13 @@ class Alternative(Card):
     def paintEvent(self, painter: QPainter) -> None:
         self.paint_slip(painter)
         theme, chosen = self.session.theme, self.isChecked()
-        painter.drawText(QRectF(12, 3, self.width() - 24, 22), Qt.AlignmentFlag.AlignVCenter, self.choice.name)
+        head, note = QRectF(12, 3, self.width() - 24, 22), self.choice.note
+        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, self.choice.name)
+        head.setLeft(head.left() + painter.fontMetrics().horizontalAdvance(self.choice.name))
         painter.setFont(font("small"))
-        painter.setPen(theme.color("accent" if chosen else "muted"))
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        said = ", ".join(part for part in (self.choice.note, "in use" if chosen else "") if part)
-        painter.drawText(QRectF(12, 3, self.width() - 24, 22), right, said)
+        said = (", ".join(part for part in (note, "in use" if chosen else "") if part), note)
+        write_fitting(painter, theme.color("accent" if chosen else "muted"), head, said, 8, right)
         for k, line in enumerate(self.choice.lines):
             self._paint_line(painter, line, 23.0 + 19 * k)
 

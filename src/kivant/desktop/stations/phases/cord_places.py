@@ -45,7 +45,7 @@ class CordPlaces(Struct, frozen=True):
     @property
     def columns(self) -> tuple[float, float, float, float]:
         """Where lines end, the driver begins and ends, and windings begin."""
-        begin, end = min(84.0, self.width * 0.27), self.width - min(96.0, self.width * 0.29)
+        begin, end = min(84.0, self.width * 0.27), self.width - min(96.0, self.width * 0.32)
         middle = (begin + end) / 2
         return begin, middle - 26, middle + 26, end
 

@@ -15,6 +15,8 @@ from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 
 _PLACES = (0.34, 0.72)  # of the two lines, as shares of the height
+_TALL = 0.20  # how far a line is up
+_WORD = 24.0  # pixels above a line, for a measure and its word
 
 
 class PulseDrawing(QWidget):
@@ -40,7 +42,7 @@ class PulseDrawing(QWidget):
         scale = Scale(0.0, timing.total_us, 52.0, self.width() - 10.0)
         for line, place in zip(timing.lines, _PLACES, strict=False):
             y = self.height() * place
-            tall = self.height() * 0.20
+            tall = self.height() * _TALL
             painter.setFont(font("strong"))
             painter.setPen(theme.color("ink"))
             painter.drawText(QRectF(0, y - tall / 2 - 10, 46, 20), Qt.AlignmentFlag.AlignVCenter, line.key)
@@ -56,13 +58,14 @@ class PulseDrawing(QWidget):
         """Write what each span of time is, where there is room."""
         painter.setPen(self.session.theme.pen(self.session.theme.color("accent"), 1))
         painter.setFont(font("small"))
-        for low, high, place, word in (
-            (0.0, timing.high_us, 0.06, "high"),
-            (timing.high_us, timing.period_us, 0.06, "low"),
-            (timing.period_us, timing.turn_us, 0.44, "hold"),
-            (timing.turn_us, timing.last_us, 0.44, "set-up"),
+        pulses, directions = (self.height() * (place - _TALL) - min(_WORD, self.height() * 0.12) for place in _PLACES)
+        for low, high, y, word in (
+            (0.0, timing.high_us, pulses, "high"),
+            (timing.high_us, timing.period_us, pulses, "low"),
+            (timing.period_us, timing.turn_us, directions, "hold"),
+            (timing.turn_us, timing.last_us, directions, "set-up"),
         ):
-            begin, end, y = scale.at(low), scale.at(high), self.height() * place
+            begin, end = scale.at(low), scale.at(high)
             if end - begin > 3:
                 _paint_measure(painter, begin, end, y)
             if end - begin > painter.fontMetrics().horizontalAdvance(word) + 2:

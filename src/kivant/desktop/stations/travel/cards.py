@@ -259,7 +259,7 @@ class StageCard(Card):
             self.caption(painter, f"{figures.short(1 / own)} mm a turn")
             return
         ratio, step = ratio_so_far(axis, self.place + 1), resolution_so_far(axis, self.place + 1)
-        self.caption(painter, f"1 : {figures.short(float(ratio))}, {figures.rough(float(step))} deg a step")
+        self.caption(painter, f"1 : {figures.short(float(ratio))}, {figures.rough3(float(step))} deg a step")
         if self.place:
             self.caption(painter, f"1 : {figures.short(own)} here", row=1)
 
