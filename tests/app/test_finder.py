@@ -90,7 +90,7 @@ class Tables(unittest.TestCase):
     def test_what_a_table_is_in_a_sentence(self):
         for words, said in (
             ((1, 2, 4, 8), "The wave sequence."),
-            ((8, 4, 2, 1), "The wave sequence, reversed, begun at row 3."),
+            ((8, 4, 2, 1), "The wave sequence, reversed, starting at row 3."),
             ((3, 6, 12, 9, 3, 6, 12, 9), "The full sequence, 2 times over."),
             ((1, 4, 2, 8), "The wave sequence, for outputs on the ends ACBD."),
             ((14, 13, 11, 7), "The wave sequence, for coils that are on at low level."),

@@ -53,8 +53,8 @@ class Shelf(unittest.TestCase):
         path = self.folder / "board.json"
         whole = json.loads(kept_as(BOARD).read_text())
         for document, said in (
-            ({}, "no board"),
-            ({**whole, "version": 2}, "no board"),
+            ({}, "not a board"),
+            ({**whole, "version": 2}, "not a board"),
             ({**whole, "board": []}, "object in braces"),
             ({**whole, "board": {"tick_hz": 5}}, "at least 1000"),
             ({**whole, "board": {"lines": ["P0", "P0"]}}, "appears twice"),
@@ -82,7 +82,7 @@ if __name__ == "__main__":
         path.write_text(path.read_text().replace("400.0", "0.0"))
         with self.assertRaisesRegex(KivantError, "torque_points.1.*does not lie above"):
             MOTOR_FILE.load(path)
-        with self.assertRaisesRegex(KivantError, "no motor that Kivant kept"):
+        with self.assertRaisesRegex(KivantError, "not a motor that Kivant kept"):
             MOTOR_FILE.load(kept_as(BOARD))
         for generic in generic_motors():
             plate = nameplate(generic)

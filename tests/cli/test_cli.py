@@ -316,7 +316,7 @@ class Verbs(unittest.TestCase):
         new = self.folder / "calibrated.kivant"
         self.assertEqual(kivant("calibrate", RIG, "Wheel", str(seen), "--out", str(new)).returncode, 0)
         self.assertIn(
-            "There is a file of this name", kivant("calibrate", RIG, "Wheel", str(seen), "--out", str(new)).stderr
+            "A file with this name exists", kivant("calibrate", RIG, "Wheel", str(seen), "--out", str(new)).stderr
         )
         calibrated = json.loads(new.read_text())["axes"][0]["calibration"]
         self.assertEqual((calibrated["scale"], calibrated["backlash"]), ("0.988888889", 0.6))
@@ -328,10 +328,10 @@ class Verbs(unittest.TestCase):
         self.assertIn("the tool goes the other way", done["verdict"])
         seen.write_text("position,approach,observed\n0,1,0\n90,1,89\n")
         for arguments, words in (
-            (("calibrate", RIG, "Wheel", str(seen)), "Three readings at two places are the least"),
+            (("calibrate", RIG, "Wheel", str(seen)), "At least three readings at two places are needed"),
             (("divide", RIG, "Wheel", "0"), "0 parts cannot be made"),
-            (("symptoms", RIG, "Wheel", "tired"), "“tired” is no symptom"),
-            (("symptoms", RIG, "Wheel", "hot", "--moves", "x"), "does not tell moves"),
+            (("symptoms", RIG, "Wheel", "tired"), "“tired” is not a symptom"),
+            (("symptoms", RIG, "Wheel", "hot", "--moves", "x"), "does not describe moves"),
             (("sequence", "1,2,16"), "“16” is not a word of four coils"),
             (("wires", RIG, "Lift"), "a driver that takes pulses"),
             (("windings", str(self.folder)), "cannot be read: Is a directory"),
@@ -387,9 +387,9 @@ class Verbs(unittest.TestCase):
         table = (
             (("plan", RIG, "--out", "n" * 300 + ".csv"), "File name too long"),
             (("plan", RIG, "--out", "loop.csv", "--force"), "symbolic links"),
-            (("plan", RIG, "--out", "pipe.csv", "--force"), "no ordinary file"),
+            (("plan", RIG, "--out", "pipe.csv", "--force"), "not a regular file"),
             (("check", "n" * 5000), "File name too long"),
-            (("check", "pipe.csv"), "no ordinary file"),
+            (("check", "pipe.csv"), "not a regular file"),
             (("check", odd), "\ufffd\u241b"),
             (("convert", RIG, odd, "5", "--json"), "no axis “\ufffd\u241b”"),
         )
@@ -475,7 +475,11 @@ class Boards(unittest.TestCase):
         board.send_signal(signal.SIGINT)
         board.wait(5)
         board.communicate()
-        for text, said in (("{", "line 1"), ('{"Disc": {"noise": -1}}', "Disc.noise"), ("3", "no list of mechanics")):
+        for text, said in (
+            ("{", "line 1"),
+            ('{"Disc": {"noise": -1}}', "Disc.noise"),
+            ("3", "not a list of mechanics"),
+        ):
             path.write_text(text)
             refused = kivant("board", "--mechanics", str(path))
             self.assertEqual(refused.returncode, 1)
@@ -496,7 +500,7 @@ class Boards(unittest.TestCase):
             finally:
                 work.kill()
         self.assertEqual((work.returncode, "Traceback" in error), (1, False), error)
-        self.assertRegex(error, "given up. Whether the board still moves is not known. Switch its power off")
+        self.assertRegex(error, "given up. It is not known whether the board is still moving. Switch off its power")
         self.assertEqual(len(json.loads(out)["errors"]), 1)
         self.assertFalse(server.board.powered, "the power was cut all the same")
 

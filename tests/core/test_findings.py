@@ -54,7 +54,7 @@ class Findings(unittest.TestCase):
         to, off = {"Lift": "9"}, {"Lift": "0"}
         pause, there = Pause(seconds=0.5), move(to=to)
         table: tuple[tuple[tuple[Block, ...], str, str, str, bool], ...] = (
-            ((there, there), "block-without-effect", "routines[0].blocks[1]", "where its axes are already", True),
+            ((there, there), "block-without-effect", "routines[0].blocks[1]", "where its axes already are", True),
             ((Repeat(times=3),), "block-without-effect", "routines[0].blocks[0]", "holds nothing", True),
             ((there, Pause(seconds=0.0)), "block-without-effect", "routines[0].blocks[1]", "lasts no time", True),
             ((Repeat(times=3, blocks=(there, pause, move(to=off))),), "repeat-without-pause", "routines[0].blocks[0]", "ends each of 3 turns", True),
@@ -178,7 +178,7 @@ class Findings(unittest.TestCase):
         odd = replace(odd, limits=replace(lift.limits, speed=300.0, acceleration=15_000.0, deceleration=15_000.0))
         table: list[tuple[Any, ...]] = [
             (odd, "steps-lost", None, "", False),
-            ({"start_speed": 39.0}, "start-speed-over-pull-in", "axes[1].limits.start_speed", "start with some 36.1 mm/s", True),
+            ({"start_speed": 39.0}, "start-speed-over-pull-in", "axes[1].limits.start_speed", "start at about 36.1 mm/s", True),
             ({"shape": "none", "speed": 60.0}, "start-speed-over-pull-in", "axes[1].limits.speed", "jumps to 60 mm/s", True),
             ({"avoid": ((35.0, 45.0),)}, "speed-in-avoid-band", "axes[1].limits.speed", "it goes 35 mm/s", True),
             ({"avoid": ((25.0, 31.0),)}, "speed-in-avoid-band", "routines[2].blocks[0].speed_factor", "is to go 28 mm/s", False),

@@ -153,7 +153,8 @@ class Geometries(unittest.TestCase):
         elbow = replace(built.axes[1], limits=replace(built.axes[1].limits, max=D(0)))
         own = tool(replace(built, axes=(built.axes[0], elbow, built.axes[2])))
         with self.assertRaisesRegex(
-            UnreachableError, "at x 150, y 60 mm: .* another way than the geometry has them. Choose the other side"
+            UnreachableError,
+            "at x 150, y 60 mm: .* can reach it, but not in the way the geometry is set. Choose the other side",
         ):
             own.targets({"x": 150, "y": 60})
 

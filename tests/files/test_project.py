@@ -289,7 +289,7 @@ class Refusals(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             pipe = Path(folder) / "pipe.kivant"
             os.mkfifo(pipe)
-            with self.assertRaisesRegex(project.ProjectError, "no ordinary file"):
+            with self.assertRaisesRegex(project.ProjectError, "not a regular file"):
                 project.load(pipe)
 
     def test_files_that_cannot_be_read_and_files_too_large(self):

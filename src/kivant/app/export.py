@@ -113,4 +113,4 @@ def _refuse_place(path: Path, *, replace: bool) -> None:
         what = "This is a folder." if path.is_dir() else "Its folder does not exist."
         raise ExportError(Fault(str(path), what, "Choose a file in a folder that exists."))
     if path.exists() and not path.is_file():  # a pipe would be replaced, a device too
-        raise ExportError(Fault(str(path), "This is no ordinary file.", "Choose another name."))
+        raise ExportError(Fault(str(path), "This is not a regular file.", "Choose another name."))

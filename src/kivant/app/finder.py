@@ -26,7 +26,7 @@ def parse_seen(text: str) -> Seen:
     ohm = float(quantity.ohms().parse(text))
     if not ohm > 0:
         message = f"“{shown(text.strip())}” is not above 0."
-        raise ValueTextError(Fault("reading", message, "Type ohms, open, or connected where they are too few to read."))
+        raise ValueTextError(Fault("reading", message, "Type ohms, open, or connected if they are too few to read."))
     return ohm
 
 
@@ -79,7 +79,7 @@ class WindingFinder(Struct):
         if name == old:
             return
         if not name or len(name) > _LONGEST or not name.isprintable() or name in self.wires:
-            said = "is another wire's" if name in self.wires else f"is no name of 1 to {_LONGEST} characters"
+            said = "is another wire's" if name in self.wires else f"is not a name of 1 to {_LONGEST} characters"
             raise ValueTextError(Fault("wires", f"“{shown(name)}” {said}.", "Type its colour or number."))
 
         def renamed(pair: Pair) -> Pair:

@@ -112,7 +112,7 @@ class Measuring(Struct):
             self.taken_with = now
         elif now != self.taken_with:
             message = "The readings were taken with another chain or calibration."
-            raise ValueTextError(Fault(axis.name, message, "Begin anew, or undo what was changed since."))
+            raise ValueTextError(Fault(axis.name, message, "Start over, or undo what was changed since."))
 
     def take(self, axis: Axis, text: str) -> None:
         """Take what was read at the next place, in any unit of the axis.

@@ -46,7 +46,7 @@ def keep(kind: PartFile[AnyPart], part: AnyPart, called: str) -> Path:
     """
     name = re.sub(r"[^\w .()+-]", "_", called.strip())[:80].lstrip(".")
     if not name:
-        raise ShelfError(Fault(kind.word, f"The {kind.word} has no name.", "Type a name, and keep it then."))
+        raise ShelfError(Fault(kind.word, f"The {kind.word} has no name.", "Type a name, then keep it."))
     path = shelf_folder(kind) / f"{name}.json"
     try:
         private_folder(path.parent)

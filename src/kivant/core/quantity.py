@@ -92,7 +92,7 @@ class Quantity(Struct, frozen=True):
         except ZeroDivisionError:
             raise self._error(text, ": this must be more than 0.") from None
         if abs(value) > _LARGEST:
-            raise self._error(text, " is more than 1e15, the most Kivant takes.")
+            raise self._error(text, " is more than 1e15, the most Kivant accepts.")
         return value
 
     def _sum(self, terms: Sequence[str]) -> Fraction:

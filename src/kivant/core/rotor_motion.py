@@ -372,7 +372,7 @@ def _refuse(task: _Task) -> None:
         raise RotorError(Fault("drive", "Plain voltage makes no microsteps.", "Choose wave, full or half."))
     times, signs = task.instants_s, task.signs
     if times.shape != signs.shape or times.ndim != 1 or not np.isfinite(times).all() or (np.abs(signs) != 1).any():
-        raise RotorError(Fault("signs", "There must be a sign, 1 or -1, for each instant.", "Give as many of both."))
+        raise RotorError(Fault("signs", "Give a sign, 1 or -1, for each instant.", "Give as many of both."))
     if len(times) and (times[0] < 0 or (np.diff(times) < 0).any()):
         raise RotorError(Fault("instants_s", "They do not ascend from 0.", "Sort them."))
     if task.end_s / task.longest_s > _MOST_PIECES:

@@ -89,7 +89,7 @@ def main(arguments: Sequence[str]) -> int:
             print(f"error: {fault}", file=sys.stderr)
         return 1
     if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
-        print("error: there is no screen to open the window on. The commands need none: kivant --help", file=sys.stderr)
+        print("error: there is no screen for the window. The commands do not need one: kivant --help", file=sys.stderr)
         return 1
     app = make_app()
     folder = state_folder()

@@ -30,7 +30,7 @@ def load_mechanics(path: Path) -> dict[str, Mechanics]:
     data = read_ordinary(path, MOST_BYTES, MechanicsError)
     document = parse(data) if len(data) <= MOST_BYTES else None
     if not isinstance(document, dict) or not 0 < len(document) <= MOST_AXES:
-        message = "This is no list of mechanics."
+        message = "This is not a list of mechanics."
         remedy = 'Write an object of at most 64 axes by their names, such as {"Wheel": {"scale": 1.01}}.'
         raise MechanicsError(Fault(str(path), message, remedy))
     found: dict[str, Mechanics] = {}

@@ -68,7 +68,7 @@ def _observation(axis: Axis, fields: list[str]) -> Observation:
         raise ValueTextError(Fault("", f"Expected three fields; found {len(fields)}.", remedy))
     position, approach, observed = fields
     if approach not in _APPROACHES:
-        message = f"“{shown(approach)}” is no approach."
+        message = f"“{shown(approach)}” is not an approach."
         raise ValueTextError(Fault("", message, "Write 1 where the axis came from below, and -1 from above."))
     return Observation(
         float(parse_position(axis, position)), _APPROACHES[approach], float(parse_position(axis, observed))

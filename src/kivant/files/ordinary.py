@@ -17,7 +17,7 @@ def read_ordinary(path: Path, most_bytes: int, error: type[KivantError]) -> byte
     """
     try:
         if path.exists() and not path.is_file() and not path.is_dir():
-            raise error(Fault(str(path), "This is no ordinary file.", "Choose another file."))
+            raise error(Fault(str(path), "This is not a regular file.", "Choose another file."))
         with path.open("rb") as file:
             return file.read(most_bytes + 1)
     except OSError as refused:

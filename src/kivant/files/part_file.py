@@ -60,7 +60,7 @@ class PartFile(Struct, Generic[AnyPart], frozen=True):
         document = parse(data)
         known = isinstance(document, dict) and document.get("version") == VERSION
         if not known or document.get("format") != f"kivant-{self.word}":
-            message = f"This is no {self.word} that Kivant kept."
+            message = f"This is not a {self.word} that Kivant kept."
             raise PartFileError(Fault(str(path), message, "Choose another file."))
         part, faults = read_part(self.type, document.get(self.word))
         if part is not None:

@@ -211,7 +211,7 @@ class BadBoards(unittest.TestCase):
                     work.stop()
                 thread.join(8)
             status = work.status
-            self.assertRegex(status.message, "still says that it moves.*not known. Switch its power off")
+            self.assertRegex(status.message, "still reports motion.*unknown. Switch off its power")
             self.assertEqual((status.phase, status.power), ("failed", stops == 1))
 
         def drip(connection: socket.socket) -> None:
@@ -219,7 +219,7 @@ class BadBoards(unittest.TestCase):
                 connection.sendall(b"1")
 
         with mock.patch("kivant.board.protocol.link._ANSWER_S", 0.3):
-            self.fails_with(self.board(drip), "did not answer.*bytes without an end")
+            self.fails_with(self.board(drip), "did not answer.*keeps sending bytes")
 
     def test_what_was_stopped_before_it_began_does_not_move(self):
         for stops, power in ((1, True), (2, False)):
@@ -263,7 +263,7 @@ class BadBoards(unittest.TestCase):
 
     def test_a_board_that_plays_other_records_is_refused(self):
         """One of today that offers another version, and one that has never heard of the question."""
-        for header, words in (("MOTion:RECords?", r"motion records of version 1, 3; Kivant sends version 2\. Put a program"),
+        for header, words in (("MOTion:RECords?", r"motion records of version 1, 3; Kivant sends version 2\. Use firmware"),
                               (None, "The board plays older motion records")):  # fmt: skip
             older = {spelling: (lambda *_: "1,3") for spelling in spellings("MOTion:RECords?") if header}
             kept = {s: command for s, command in COMMANDS.items() if s not in spellings("MOTion:RECords?")}

@@ -184,7 +184,7 @@ class Bytes(unittest.TestCase):
 
     def test_what_is_no_row_of_spans(self):
         for data, words in (
-            (b"123", "no whole number of spans"),
+            (b"123", "not a whole number of spans"),
             (pack([Span(0, ())]), "0 ticks"),
             (pack([Span(2**21, ())]), "2097152 ticks"),
         ):

@@ -91,7 +91,7 @@ class Analysing(unittest.TestCase):
         half = SEQUENCES["half"].words
         for words, said, repair in (
             ((1, 0, 2, 0, 4, 0, 8, 0), "Row 1 makes no field: all coils are off", (1, 2, 4, 8)),
-            ((1, 3, 2, 6, 4, 12, 8, 1), "goes on unevenly, by 0 to 90 deg|goes on unevenly", half),
+            ((1, 3, 2, 6, 4, 12, 8, 1), "advances unevenly, by 0 to 90 deg", half),
             ((1, 4, 2, 8), "From row 0 to row 1 the field turns by half a turn", (1, 2, 4, 8)),
             ((1, 2), "comes back without a turn", None),
             ((0, 0, 0), "Row 2 makes no field", None),

@@ -191,7 +191,7 @@ class Programs(unittest.TestCase):
     def test_a_program_that_is_none_is_refused_where_it_is(self):
         here = Call(routine="test")
         cases: tuple[tuple[Block, str, str], ...] = (
-            (here, "blocks[0].routine", "call itself, for ever"),
+            (here, "blocks[0].routine", "call itself, without end"),
             (Repeat(times=2, blocks=(Call(routine="other"),)), "blocks[0].blocks[0].routine", "by way of other"),
             (Repeat(times=10**12, blocks=(here,)), "blocks[0].times", "at most 1000000"),
             (Each(), "blocks[0]", "names no axis"),

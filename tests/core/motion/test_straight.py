@@ -209,7 +209,7 @@ class Straight(unittest.TestCase):
                 )
                 built = replace(built, routines=(replace(built.routines[0], blocks=blocks),))
                 if gap_us > 50_000:
-                    with self.assertRaisesRegex(PlanError, "more quickly than its driver can, which needs 0.08 s"):
+                    with self.assertRaisesRegex(PlanError, "faster than its driver can, which needs 0.08 s"):
                         plan(built)
                     continue
                 made = plan(built)

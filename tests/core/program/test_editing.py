@@ -89,7 +89,7 @@ class Editing(unittest.TestCase):
         cases: tuple[tuple[Edit, str], ...] = (
             (editing.insert_blocks(0, (1, 1), [Each()]), r"routines\[0\].blocks\[1\].blocks\[1\]: .*names no axis"),
             (editing.insert_blocks(0, (0, 0), [Note()]), "Nothing can be put into this block"),
-            (editing.replace_block(0, (0,), Call(routine="test")), "call itself, for ever"),
+            (editing.replace_block(0, (0,), Call(routine="test")), "call itself, without end"),
             (editing.replace_block(0, (0,), Move(pose="P")), "There is no pose “P”"),
             (
                 editing.replace_block(0, (1,), Repeat(times=10**6, blocks=(Pause(seconds=0),) * 2)),

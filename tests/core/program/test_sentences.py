@@ -97,7 +97,7 @@ class Sentences(unittest.TestCase):
             ("to pose Gone", "is no pose"),
             ("spin Wheel at 60", "does not say for how long"),
             ("spin Wheel at 60 for 3 parsecs", "is not a unit of a time"),
-            ("pause -1", "less than no time"),
+            ("pause -1", "a negative time"),
             ("repeat 0", "not between 1 and"),
             ("repeat 1e12 times", "not between 1 and"),
             ("repeat 2.5", "not a whole number"),

@@ -86,10 +86,10 @@ class Fits(unittest.TestCase):
 
     def test_what_cannot_be_told_is_refused(self):
         table: list[Any] = [
-            ([(0, 1, 0), (90, 1, 90)], "Three readings at two places are the least; there are 2 at 2"),
+            ([(0, 1, 0), (90, 1, 90)], "At least three readings at two places are needed; there are 2 at 2"),
             ([(90, 1, 90)] * 5, "there are 5 at 1"),
-            ([(0, 1, 0), (90, 1, -150), (180, 1, -300), (270, 1, -450)], "scale of 1.667, which is no correction"),
-            ([(0, 1, 0), (90, 1, 150), (180, 1, 300), (270, 1, 450)], "scale of 1.667, which is no correction"),
+            ([(0, 1, 0), (90, 1, -150), (180, 1, -300), (270, 1, -450)], "scale of 1.667, which is too far from 1"),
+            ([(0, 1, 0), (90, 1, 150), (180, 1, 300), (270, 1, 450)], "scale of 1.667, which is too far from 1"),
         ]
         for readings, said in table:
             with self.assertRaisesRegex(KivantError, said):
@@ -102,7 +102,7 @@ class Fits(unittest.TestCase):
         for line, said in (
             ("90,1", "line 2: Expected three fields; found 2"),
             ("90,1,88,6", "line 2: Expected three fields; found 4"),
-            ("90,2,88", "“2” is no approach"),
+            ("90,2,88", "“2” is not an approach"),
             ("90,1,nan", "line 2: “nan” is not a position"),
             ("90 mm,1,88", "is not a unit"),
             ("1e400,1,88", "line 2"),

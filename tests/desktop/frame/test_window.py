@@ -383,7 +383,7 @@ class Odd(WindowTest):
         self.assertEqual((document.machine.notes, text.toPlainText()), (before, before))
         window.session.edit(set_notes("x" * 900_000), "notes")
         self.assertTrue(text.isReadOnly())
-        self.assertTrue(text.toPlainText().endswith("too long to be changed here."))
+        self.assertTrue(text.toPlainText().endswith("too long to edit here."))
         self.assertTrue(text.commit())
         self.assertEqual(len(document.machine.notes), 900_000)
 

@@ -29,7 +29,7 @@ class Motors(StationTest):
             ("load.efficiency", "1.2", "0.8", "at most 1"), ("load.torque_nm", "0.05Nm", "0.05 Nm", ""), ("margin", "2", "2", ""),
             ("margin", "0.5", "2", "at least 1"), ("motor.torque_points", "0 0.01, 400 0.002", "0 0.01, 400 0.002", ""),
             ("motor.torque_points", "400 0.002, 100 0.01", "0 0.01, 400 0.002", "does not lie above"),
-            ("motor.torque_points", "1,5 3", "0 0.01, 400 0.002", "Decimals have a point"), ("motor.torque_points", "", "modelled", ""),
+            ("motor.torque_points", "1,5 3", "0 0.01, 400 0.002", "Use a decimal point"), ("motor.torque_points", "", "modelled", ""),
         ):  # fmt: skip
             field = station.fields[key]
             if typed:
@@ -117,7 +117,7 @@ class Motors(StationTest):
             (self.folder / "motors" / "small geared unipolar.json").write_text("{}")
             menu.aboutToShow.emit()
             menu.actions()[0].trigger()
-            self.assertIn("no motor that Kivant kept", window.notice.text.text())
+            self.assertIn("not a motor that Kivant kept", window.notice.text.text())
             self.type(station.fields["motor.label"], "")
 
     def test_what_holds_is_told(self):
@@ -133,7 +133,7 @@ class Motors(StationTest):
         self.assertFalse(station.take_speed.isEnabled())
         self.assertIn("does not hold with power", station.held.text())
         self.type(station.fields["load.force_n"], "none")
-        self.assertIn("nothing pulls at it", station.held.text())
+        self.assertIn("its friction is the only load", station.held.text())
         window.session.choice.select(3)
         self.assertFalse(station.fields["load.mass_kg"].isVisible(), "it turns")
         self.assertFalse(station.fields["driver.current_a"].isVisible(), "its driver makes no currents")

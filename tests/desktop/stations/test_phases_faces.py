@@ -210,7 +210,7 @@ class Symptoms(FaceTest):
         session.bench.undo()
         for key in ("wrong_way", "dark_lamp"):
             face.ticks[key].click()
-        self.assertIn("Nothing that Kivant knows", face.told.text())
+        self.assertIn("No known cause", face.told.text())
         face.anew.click()
         face.ticks["stalls"].click()
         face.rows[0].act.click()
@@ -307,7 +307,7 @@ class Current(FaceTest):
         self.type(face.switches.table, "00 2, 01 4, 10 8")
         self.assertEqual((driver().switches.names, driver().switches.setting), (("1", "2"), None))
         for text, said in (
-            ("00 2 1", "in turns"),
+            ("00 2 1", "each followed by"),
             ("00 2, 00 4", "appears twice"),
             ("00 2, 01 2", "both give 2"),
             ("00 2 1 4", "has 1 digits"),
@@ -366,7 +366,7 @@ class Board(FaceTest):
             self.assertEqual(other.session.document.machine, bare)
             (self.folder / "boards" / "bench board.json").write_text("{}")
             second.shelf.actions()[0].trigger()
-            self.assertIn("no board that Kivant kept", other.notice.text.text())
+            self.assertIn("not a board that Kivant kept", other.notice.text.text())
 
     def test_findings_lead_to_the_face_of_their_place(self):
         window, _phases = self.station(PHASES)

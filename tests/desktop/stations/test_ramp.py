@@ -188,7 +188,7 @@ class Ramps(StationTest):
         for path, text, words in (
             ("jerk", "1e-8", "takes .* h to reach its speed"),
             ("jerk", "soft", "is no jerk|understood|number"),
-            ("avoid", "55 to 40 to 3", "is no band of speeds"),
+            ("avoid", "55 to 40 to 3", "is not a band of speeds"),
             ("avoid", "10 to 20, 15 to 30", "does not lie above the one before"),
             ("avoid", "0 to 20", "above 0"),
             ("margin", "0.9", "at least 1"),

@@ -219,7 +219,7 @@ class Faces(StationTest):
         for text, said in (
             ('{"Tilt": {"scale": 9}}', "Tilt.scale"),
             ('{"Tilt": {"backlush": 1}}', "The key “backlush” is unknown"),
-            ("[]", "no list of mechanics"),
+            ("[]", "not a list of mechanics"),
             ('{"Tilt": {"backlash": 2}}', "a little wrong"),
         ):
             (folder / "worn.json").write_text(text)
@@ -237,7 +237,7 @@ class Faces(StationTest):
         session = window.session
         travel.show_face("calibrate")
         face = travel.face("calibrate")
-        self.assertIn("Three readings at two places", face.verdict.text())
+        self.assertIn("At least three readings at two places", face.verdict.text())
         target = face.measuring.next(session.choice.axis)
         face.go.click()
         self.wait(lambda: not session.running.active)
@@ -274,7 +274,7 @@ class Faces(StationTest):
         self.assertIn("taken with another chain or calibration", face.verdict.text())
         self.assertFalse(face.row.use.isEnabled())
         self.type(face.reading, "3")
-        self.assertIn("Begin anew", face.reading.explanation.text())
+        self.assertIn("Start over", face.reading.explanation.text())
         self.assertEqual(len(face.measuring.read), 2, "nothing is lost, nothing is mixed")
         face.bar.anew.click()
         QGuiApplication.clipboard().setText("0,1,0\n10,-1,9.9\n20,1,19.5")

@@ -71,7 +71,7 @@ class Chains(StationTest):
     def test_what_was_sold_and_how_exact_it_has_to_be(self):
         window, travel = self.station(TRAVEL)
         session, row = window.session, travel.sold
-        self.assertIn("a turn comes 5.161 deg short, 100 turns 516.1 deg", row.drift.toolTip())
+        self.assertIn("a turn is 5.161 deg short, 100 turns 516.1 deg", row.drift.toolTip())
         for typed, kept in (
             ("32 : 1", "32"),
             ("1:30", "30"),
@@ -104,7 +104,7 @@ class Chains(StationTest):
         face.bar.standin.use({axis.name: WORN[axis.unit] for axis in window.session.document.machine.axes})
         others = {name: pointer for name, pointer in tools.pointers.items() if name != "Tilt"}
         for word, typed, shown, said in (
-            ("scale", "1.02", "1.02", ""), ("scale", "0,9", "1.02", "no number"), ("scale", "9", "1.02", "at most 2"),
+            ("scale", "1.02", "1.02", ""), ("scale", "0,9", "1.02", "not a number"), ("scale", "9", "1.02", "at most 2"),
             ("play", "30arcmin", "0.5 deg", ""), ("play", "-1", "0.5 deg", "at least 0"), ("of", "1", "stage 1", ""),
             ("of", "Rotor", "rotor", ""), ("of", "shaft", "rotor", "not a shaft"), ("once a turn", "0.3", "0.3 deg", ""),
             ("scatter", "x", "0.02 deg", "not a position"), ("lost steps", "1 in 500", "1 in 500", ""),

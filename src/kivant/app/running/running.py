@@ -200,7 +200,7 @@ class Running:
         if not self.streamer or not self.active:
             return
         if self.stops.overdue:
-            message = "The run was given up. Where the axes are is not known. Switch the board's power off by hand."
+            message = "The run was given up. The axes' positions are unknown. Switch off the board's power by hand."
             self.status = replace(self.streamer.status, phase="failed", message=message)
             self._end()
             self.noticed(message)

@@ -162,8 +162,8 @@ class Streamer:
         while len(self._stop_asked_s) < min(self._stops, 2):
             self._stop_asked_s.append(time.monotonic())
         if time.monotonic() - self._stop_asked_s[-1] > limit_s:
-            message = "The board was told to stop and still says that it moves. Where its axes are is not known."
-            raise BoardError(Fault(f"board {address}", message, "Switch its power off by hand."))
+            message = "The board was told to stop but still reports motion. The positions of its axes are unknown."
+            raise BoardError(Fault(f"board {address}", message, "Switch off its power by hand."))
 
     def _send_stops(self, client: Client, source: MotionSource) -> None:
         if self._stops == 1 and not self._braked and not source.stops_itself:

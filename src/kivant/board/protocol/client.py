@@ -79,7 +79,7 @@ class Client:
         plays = f"motion records of version {', '.join(versions)}" if known else "older motion records"
         self._link.tell("*CLS")
         message = f"The board plays {plays}; Kivant sends version {VERSION}."
-        remedy = "Put a program on the board that plays them: docs/board-protocol.md describes the records."
+        remedy = "Use firmware that plays them: docs/board-protocol.md describes the records."
         raise BoardError(Fault(f"board {self._link.address}", message, remedy))
 
     def _pointers(self) -> frozenset[str]:

@@ -62,7 +62,7 @@ class Link:
         begun_s = time.monotonic()
         while b"\n" not in self._held:
             if time.monotonic() - begun_s > _ANSWER_S:
-                raise self._failed(f"did not answer “{message}”", "it sends bytes without an end")
+                raise self._failed(f"did not answer “{message}”", "it keeps sending bytes")
             try:
                 self._held += self._transport.receive()
             except SilentError as error:

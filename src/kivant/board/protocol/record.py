@@ -99,7 +99,7 @@ def unpack(data: bytes, axes: int) -> list[Span]:
     head, axis = struct.Struct(">" + _HEAD), struct.Struct(">" + _AXIS)
     size = span_bytes(axes)
     if len(data) % size:
-        raise ValueError(f"{len(data)} bytes are no whole number of spans of {size} bytes")
+        raise ValueError(f"{len(data)} bytes are not a whole number of spans of {size} bytes")
     spans = []
     for at in range(0, len(data), size):
         ticks, begin, end, share = head.unpack_from(data, at)

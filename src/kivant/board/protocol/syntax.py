@@ -209,7 +209,7 @@ def _split(data: bytes, separator: bytes, most: int) -> list[bytes]:
         if sign == b"#":
             body = _block_span(data, at)
             if body is not None and body[1] > len(data):
-                raise DeviceError(-161, "Invalid block data", "shorter than it says")
+                raise DeviceError(-161, "Invalid block data", "shorter than stated")
             at, blocks = body[1] if body is not None else at + 1, blocks + 1
             if blocks > MOST_UNITS:
                 raise DeviceError(-223, "Too much data", f"at most {MOST_UNITS} blocks")
@@ -225,7 +225,7 @@ def _split(data: bytes, separator: bytes, most: int) -> list[bytes]:
 def _parameter(text: bytes) -> Parameter:
     if text[:1] == b"#" and (body := _block_span(text, 0)) is not None:
         if text[body[1] :].strip():
-            raise DeviceError(-161, "Invalid block data", "another length than it says")
+            raise DeviceError(-161, "Invalid block data", "a different length than stated")
         return text[body[0] : body[1]]
     text = text.rstrip()
     if text[:1] in (b'"', b"'"):

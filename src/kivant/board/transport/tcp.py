@@ -25,7 +25,7 @@ def parse_address(text: str) -> tuple[str, int] | None:
 _REASONS: dict[type[Exception], str] = {
     ConnectionRefusedError: "nothing listens there",
     TimeoutError: "no answer came in time",
-    socket.gaierror: "there is no host of that name",
+    socket.gaierror: "there is no host with that name",
 }
 
 

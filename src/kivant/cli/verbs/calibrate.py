@@ -23,7 +23,7 @@ def run(options: argparse.Namespace) -> int:
     said = verdict(axis, found)
     if options.out is not None:
         if options.out.exists() and not options.force:
-            fault = Fault(str(options.out), "There is a file of this name.", "Choose another one, or add --force.")
+            fault = Fault(str(options.out), "A file with this name exists.", "Choose another one, or add --force.")
             raise KivantError(fault)
         index = [other.name for other in machine.axes].index(axis.name)
         project.save(apply_fit(index, found, date.today().isoformat())(machine), options.out)

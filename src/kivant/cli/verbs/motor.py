@@ -25,7 +25,7 @@ def run(options: argparse.Namespace) -> int:
     print(f"with a margin of {found.margin:g}: up to {found.speed:.5g} {unit}/s, limited by the {found.limited_by}, "
           f"and {found.acceleration:.4g} {unit}/s²")  # fmt: skip
     if found.estimated:
-        print(f"guessed, as the file does not tell: {', '.join(found.estimated)}")
+        print(f"guessed, as the file does not say: {', '.join(found.estimated)}")
     return 0
 
 

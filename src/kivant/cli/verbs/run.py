@@ -48,8 +48,8 @@ def run(options: argparse.Namespace) -> int:
     if sys.stderr.isatty():
         say("")
     if thread.is_alive():
-        message = "The run was given up. Whether the board still moves is not known."
-        raise BoardError(Fault(f"board {options.board or 'stand-in'}", message, "Switch its power off by hand."))
+        message = "The run was given up. It is not known whether the board is still moving."
+        raise BoardError(Fault(f"board {options.board or 'stand-in'}", message, "Switch off its power by hand."))
     status = work.status
     if status.phase == "failed":
         raise BoardError(Fault("", status.message))

@@ -92,7 +92,7 @@ def _of_coils(axis: Axis, words: tuple[int, ...]) -> Iterator[Cause]:
         yield Cause(
             kind="line-dead",
             title="An output does nothing: its line does not switch, or does not reach it.",
-            cure=f"Look at line {lines[coil]} from the board to input {coil} of the driver.",
+            cure=f"Check line {lines[coil]} from the board to input {coil} of the driver.",
             shows=seen | {"dark_lamp"}, may=frozenset({"hot"}), moves=moves, likely=5.0, dead=coil,
         )  # fmt: skip
         opposite = COILS[(COILS.index(end) + 2) % 4] if axis.motor.winding == "bipolar" else ""
@@ -101,7 +101,7 @@ def _of_coils(axis: Axis, words: tuple[int, ...]) -> Iterator[Cause]:
         yield Cause(
             kind="end-open",
             title="A wire of the motor has no contact.",
-            cure=f"Look at the plug of output {coil}, and measure its coil.",
+            cure=f"Check the plug of output {coil}, and measure its coil.",
             shows=seen, may=frozenset({"hot"}), moves=moves, likely=4.0, dead=coil,
         )  # fmt: skip
     yield from _levels_of_coils(axis, words, wires)
@@ -115,7 +115,7 @@ def _levels_of_coils(axis: Axis, words: tuple[int, ...], wires: str) -> Iterator
     moves = follow(tuple(_ALL_ON - word for word in words), wires)
     active = _OTHER[axis.driver.active]  # type: ignore[attr-defined]
     yield Cause("level-inverted", "The driver switches its coils at the other level: what should be off is on.",
-                f"Say that coils are on at {active} level.", (_seen(moves) - {"wrong_way"}) | {"hot"}, moves=moves,
+                f"Set coils to be on at {active} level.", (_seen(moves) - {"wrong_way"}) | {"hot"}, moves=moves,
                 likely=5.0, values={("driver", "active"): active})  # fmt: skip
 
 
@@ -130,16 +130,16 @@ def _of_pulses(axis: Axis) -> Iterator[Cause]:
                 moves=(-1,), likely=7.0, wires="CBAD", swap=("A", "C"))  # fmt: skip
     if driver.kind == "step_direction":
         level = _OTHER[driver.positive_level]  # type: ignore[attr-defined]
-        yield Cause("direction-inverted", "The direction line means the other way.",
-                    f"Say that DIR is {level} for positive motion.", backwards, moves=(-1,), likely=9.0,
+        yield Cause("direction-inverted", "The direction line has the opposite sense.",
+                    f"Set DIR to be {level} for positive motion.", backwards, moves=(-1,), likely=9.0,
                     values={("driver", "positive_level"): level})  # fmt: skip
-        yield Cause("line-dead", "The direction line does not reach the driver, which then goes one way always.",
-                    f"Look at line {lines['DIR']} from the board to DIR.", frozenset({"one_way"}), likely=9.0,
+        yield Cause("line-dead", "The direction line does not reach the driver, which then always goes one way.",
+                    f"Check line {lines['DIR']} from the board to DIR.", frozenset({"one_way"}), likely=9.0,
                     moves=(None,), dead="DIR")  # fmt: skip
         yield Cause("step-dead", "No pulses reach the driver: it holds and does not step.",
-                    f"Look at line {lines['STEP']} from the board to STEP.", nothing | hot, likely=6.0, dead="STEP",
+                    f"Check line {lines['STEP']} from the board to STEP.", nothing | hot, likely=6.0, dead="STEP",
                     moves=(0,))  # fmt: skip
-        yield Cause("lines-swapped", "STEP and DIR are swapped: the motor steps at turns only.",
+        yield Cause("lines-swapped", "STEP and DIR are swapped: the motor steps only where it reverses.",
                     "Swap lines STEP and DIR.", nothing | shudder, hot, likely=4.0, swap=("STEP", "DIR"),
                     moves=(0,), values=swap_first)  # fmt: skip
     else:
@@ -147,10 +147,10 @@ def _of_pulses(axis: Axis) -> Iterator[Cause]:
                     likely=9.0, swap=("CW", "CCW"), values=swap_first)  # fmt: skip
         for key, way in (("CW", 0), ("CCW", 1)):
             yield Cause("line-dead", "One pulse line does not reach the driver.",
-                        f"Look at line {lines[key]} from the board to {key}.", frozenset({"one_way"}), likely=9.0,
+                        f"Check line {lines[key]} from the board to {key}.", frozenset({"one_way"}), likely=9.0,
                         moves=(way,), dead=key)  # fmt: skip
         yield Cause("step-dead", "No pulses reach the driver: it holds and does not step.",
-                    "Look at the common wire of the inputs, and at both pulse lines.", nothing | hot, likely=5.0,
+                    "Check the common wire of the inputs, and both pulse lines.", nothing | hot, likely=5.0,
                     moves=(0,))  # fmt: skip
     yield from _enable(axis)
     yield Cause("coils-mixed", "Plugs of the two coils are mixed up.", "Swap the plugs of B and C.", shudder, hot,
@@ -163,22 +163,22 @@ def _of_pulses(axis: Axis) -> Iterator[Cause]:
 
 def _enable(axis: Axis) -> Iterator[Cause]:
     if "EN" not in board_lines(axis.driver):
-        yield Cause("enable-open", "The driver waits to be enabled, and no line does it.", "Wire EN to a free line.",
+        yield Cause("enable-open", "The driver waits to be enabled, but no line enables it.", "Wire EN to a free line.",
                     frozenset({"nothing"}), likely=5.5, dead="EN", moves=(0,))  # fmt: skip
         return
     level = _OTHER[axis.driver.enable_active]  # type: ignore[attr-defined]
-    yield Cause("enable-inverted", "Enable means the other level: the motor is limp when it should go.",
-                f"Say that EN is active at {level} level.", frozenset({"nothing"}), likely=7.0, moves=(0,),
+    yield Cause("enable-inverted", "Enable is active at the other level: the motor is limp when it should move.",
+                f"Set EN to be active at {level} level.", frozenset({"nothing"}), likely=7.0, moves=(0,),
                 values={("driver", "enable_active"): level})  # fmt: skip
 
 
 def _of_any(axis: Axis) -> Iterator[Cause]:
     stalls, moves = frozenset[Told]({"stalls"}), (1,)
     start = axis.limits.start_speed
-    jump = f"The start speed is {start:g} {axis.unit}/s." if start else "The acceleration may be more than it can take."
+    jump = f"The start speed is {start:g} {axis.unit}/s." if start else "Perhaps it cannot follow the acceleration."
     yield Cause("too-fast", f"Too fast from standstill. {jump}", "Go to Ramp and lower start speed and acceleration.",
                 stalls, frozenset({"hot"}), moves, 9.0, station="ramp")  # fmt: skip
-    yield Cause("speed-too-high", "The speed is more than motor and supply can do.", "Go to Ramp and lower the speed.",
+    yield Cause("speed-too-high", "The speed is more than motor and supply allow.", "Go to Ramp and lower the speed.",
                 stalls, frozenset({"hot"}), moves, 7.0, station="ramp")  # fmt: skip
     yield Cause("load", "The load is too heavy, or something binds.", "Turn the shaft by hand, without power.",
                 stalls, frozenset({"hot", "one_way"}), moves, 4.0)  # fmt: skip
@@ -186,7 +186,7 @@ def _of_any(axis: Axis) -> Iterator[Cause]:
                 frozenset({"one_way"}), frozenset({"hot", "stalls"}), (), 3.0)  # fmt: skip
     if axis.driver.at_rest == "hold":
         values: Values = {("driver", "reduced_percent"): 50.0, ("driver", "at_rest"): "reduced"}
-        yield Cause("hold-warms", "The full current flows at rest, too.", "Reduce it at rest to 50 %.",
+        yield Cause("hold-warms", "The full current also flows at rest.", "Reduce it at rest to 50 %.",
                     frozenset({"hot"}), frozenset(), moves, 4.0, values=values)  # fmt: skip
     yield Cause("current-too-high", "The current is more than the motor is made for.",
                 "Compare supply over resistance, or the driver's set current, with the motor's.",

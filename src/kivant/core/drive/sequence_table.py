@@ -199,11 +199,11 @@ def _faults(rows: tuple[Row, ...], steps: list[float], turns: int, winding: str,
     for place, step in enumerate(steps):
         if step == 180.0:
             between = f"From row {live[place]} to row {live[(place + 1) % len(live)]}"
-            found.append(f"{between} the field turns by half a turn: either way is as near.")
+            found.append(f"{between} the field turns by half a turn: either way is equally near.")
     if not turns:
         found.append("The field comes back without a turn: the rotor shudders and does not turn.")
     elif not even and len(live) == len(rows):
-        found.append(f"The field goes on unevenly, by {min(steps, key=abs):.0f} to {max(steps, key=abs):.0f} deg.")
+        found.append(f"The field advances unevenly, by {min(steps, key=abs):.0f} to {max(steps, key=abs):.0f} deg.")
     return found
 
 
@@ -220,7 +220,7 @@ def described(table: Table, order: str = ORDERS[0]) -> str:
     if table.sense < 0 and table.wires == ORDERS[0]:
         parts.append("reversed")
     if table.start_row:
-        parts.append(f"begun at row {table.start_row}")
+        parts.append(f"starting at row {table.start_row}")
     if table.wires not in (None, ORDERS[0]) and table.wires != order:
         parts.append(f"for outputs on the ends {table.wires}")
     if table.active == "low":

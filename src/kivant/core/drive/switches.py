@@ -23,7 +23,7 @@ def _pattern(value: Any) -> Any:
 
 
 Pattern = Annotated[str, Form(_pattern, {"type": "string", "pattern": f"^{_PATTERN}$"})]
-SwitchNames = Annotated[tuple[Name, ...], MaxLen(MOST_SWITCHES), About("What stands beside each switch")]
+SwitchNames = Annotated[tuple[Name, ...], MaxLen(MOST_SWITCHES), About("Label beside each switch")]
 
 
 class SwitchBank(Part, frozen=True, kw_only=True):
@@ -34,7 +34,7 @@ class SwitchBank(Part, frozen=True, kw_only=True):
         Mapping[Pattern, Annotated[int, Ge(1), Le(MOST_MICROSTEPS), WHOLE]],
         About("Pulses of a full step for each pattern that the driver knows"),
     ]
-    setting: Annotated[Pattern | None, About("How the switches stand")] = None
+    setting: Annotated[Pattern | None, About("How the switches are set")] = None
     x: Extra = None
 
     @property
@@ -48,7 +48,7 @@ class CurrentBank(Part, frozen=True, kw_only=True):
 
     names: SwitchNames
     current_a: Annotated[Mapping[Pattern, Positive], About("Current for each pattern that the driver knows", "A")]
-    setting: Annotated[Pattern | None, About("How the switches stand")] = None
+    setting: Annotated[Pattern | None, About("How the switches are set")] = None
     x: Extra = None
 
     @property
@@ -166,7 +166,7 @@ def parse_switch_table(text: str, *, currents: bool = False) -> dict[str, float]
     """
     entries = [entry for entry in re.split(r"[\s,;:=→/]+", text.strip()) if entry]
     if not entries or len(entries) % 2 or len(entries) > 2 << MOST_SWITCHES:
-        raise ValueError("Type a pattern and what it gives in turns, such as 000 1, 100 2, 010 4.")
+        raise ValueError("Type patterns, each followed by what it gives, such as 000 1, 100 2, 010 4.")
     found: dict[str, float] = {}
     number_text = r"\d{1,3}(\.\d{1,6})?" if currents else r"\d{1,5}"
     for pattern, number in zip(entries[::2], entries[1::2], strict=True):

@@ -17,10 +17,10 @@ Told = Literal["wrong_way", "shudders", "two_and_back", "hot", "nothing", "one_w
 SYMPTOMS: Mapping[Told, str] = {
     "wrong_way": "turns the wrong way",
     "shudders": "shudders in place",
-    "two_and_back": "goes two on and one back",
+    "two_and_back": "goes two forward and one back",
     "hot": "hums and gets warm",
     "nothing": "does nothing",
-    "one_way": "works one way only",
+    "one_way": "works in one direction only",
     "dark_lamp": "one lamp of the driver stays dark",
     "stalls": "starts, then whines and stands still",
 }

@@ -101,7 +101,7 @@ def find_windings(readings: Sequence[Reading], wires: Sequence[str] = ()) -> Fou
         return Found("contradictory", faults=(_contradiction(every, readings),))
     if len(left) > 1:
         pair = _most_telling(left, names, readings)
-        close = "The readings lie too close together. Touch the meter's tips, and take off what it shows then."
+        close = "The readings lie too close together. Touch the meter's tips together, and subtract what it shows."
         return Found("incomplete", next=pair, faults=() if pair else (close,))
     return _claim(left[0], readings)
 

@@ -93,8 +93,8 @@ TURNS_THE_OTHER_WAY = FindingKind(
     subject="machine",
     title="A tool was seen to go against the positive direction of its axis.",
     check=_against,
-    message="{axis}'s readings fell where its positions rose: its sense is not what was seen.",
-    remedy="Let a stage of the chain turn the sense round, or swap the wires of one winding and measure again.",
+    message="{axis}'s readings fell where its positions rose: its direction is not the one that was seen.",
+    remedy="Let a stage of the chain reverse the direction, or swap the wires of one winding and measure again.",
     mend=_agreeing,
 )
 
@@ -102,11 +102,11 @@ RESIDUAL_LARGE = FindingKind(
     code="residual-large",
     severity="note",
     subject="machine",
-    title="Readings of a calibration scatter more than steps and eye explain.",
+    title="Readings of a calibration scatter more than the step and reading by eye explain.",
     check=_scattered,
     message="The readings of {axis}'s calibration scatter by {residual} {unit}, {steps} steps: something is loose or "
     "slips.",
-    remedy="Tighten what can be loose, and measure again at more places.",
+    remedy="Tighten what may be loose, and measure again at more places.",
 )
 
 BACKLASH_EXCEEDS_MOVE = FindingKind(
@@ -117,5 +117,5 @@ BACKLASH_EXCEEDS_MOVE = FindingKind(
     check=_lost,
     message="{axis} moves by {way} steps here, and its play is {play} steps: where it reverses, most of the time goes "
     "into taking that up.",
-    remedy="Come to such places from one side, or take the play out of the machine.",
+    remedy="Approach such places from one side, or remove the play from the machine.",
 )

@@ -73,7 +73,7 @@ HOLD_WARMS = FindingKind(
     title="A motor turns its full current into heat at rest.",
     check=_held,
     message="{axis} holds with its full current at rest, which makes up to {loss} W of heat in the motor.",
-    remedy="Reduce the current at rest to 50 %: {less} W are left, and half the torque. Or switch it off, where "
-    "friction or detent torque hold the load.",
+    remedy="Reduce the current at rest to 50 %: {less} W are left, and half the torque. Or switch it off, if "
+    "friction or detent torque holds the load.",
     mend=_halved,
 )

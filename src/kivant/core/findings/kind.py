@@ -76,5 +76,5 @@ def axis_at(machine: Machine, place: Path) -> tuple[int, Axis]:
     """
     index = place.axis
     if index is None:
-        raise ValueError(f"{place} lies in no axis")
+        raise ValueError(f"{place} is not part of an axis")
     return index, machine.axes[index]

@@ -133,7 +133,7 @@ SPEED_OVER_TORQUE = FindingKind(
     check=_too_fast,
     message="{axis}'s motor moves its load up to {usable} {unit}/s with a margin of {margin}; its speed is {speed} "
     "{unit}/s: it may stall.",
-    remedy="Lower the speed, raise the voltage, or take a motor of less inductance.",
+    remedy="Lower the speed, raise the voltage, or use a motor with less inductance.",
     mend=_slower,
 )
 
@@ -155,7 +155,7 @@ SUPPLY_LOW = FindingKind(
     subject="machine",
     title="A supply cannot drive the current that a driver is set to.",
     check=_weak_supply,
-    message="{axis}'s driver is set to {amps} A, for which its winding needs {needed} V at rest already; the supply "
+    message="{axis}'s driver is set to {amps} A, for which its winding needs {needed} V even at rest; the supply "
     "has {volts} V.",
     remedy="Supply several times {needed} V, or set the current to {less} A.",
     mend=_less_current,
@@ -168,6 +168,6 @@ LOAD_NOT_HELD = FindingKind(
     title="A load pulls its motor away once a plan has ended.",
     check=_falls,
     message="{axis}'s load pulls {needed} N m at the rotor, and at rest {rest} N m hold it.",
-    remedy="Keep the current at rest, or take a screw or worm that does not turn back, or a brake.",
+    remedy="Keep the current at rest, or use a self-locking screw or worm, or a brake.",
     mend=_held,
 )

@@ -50,7 +50,7 @@ def _idle(checked: CheckedRoutine) -> Iterator[Case]:
                 calls = f"calls “{getattr(block, 'routine', '')}”, which does nothing"
                 yield Case(where, {"why": "holds nothing" if isinstance(block, Repeat) else calls})
         elif own.end[entry] > own.first[entry] and entry not in busy:
-            why = "lasts no time" if isinstance(block, Pause) else "goes to where its axes are already"
+            why = "lasts no time" if isinstance(block, Pause) else "goes to where its axes already are"
             yield Case(where, {"why": why})
 
 
@@ -208,7 +208,7 @@ REPEAT_WITHOUT_PAUSE = FindingKind(
     code="repeat-without-pause",
     severity="warning",
     subject="routine",
-    title="The end of a repeat runs into its beginning in the other sense.",
+    title="The end of a repeat runs into its beginning in the opposite direction.",
     check=_runs_on,
     message="{axis} ends each of {times} turns one way and begins the next the other way, with no pause between them, "
     "though it pauses elsewhere.",
@@ -223,7 +223,7 @@ AXIS_HOLDS_BACK = FindingKind(
     title="One limit of one axis costs others more than a third of a routine's time.",
     check=_held,
     message="Without {axis}'s {limit} this routine would take {seconds} s less of its {whole} s.",
-    remedy="Look at Ramp and Motor whether {axis} can do more.",
+    remedy="See at Ramp and Motor whether {axis} can do more.",
 )
 
 NEVER_REACHES_SPEED = FindingKind(
@@ -243,7 +243,7 @@ SINGULAR = FindingKind(
     title="A straight line of the tool comes near a place where it has to slow down, or to stop.",
     check=_singular,
     message="On this line the tool {slows}, near {where}: an axis has to go far there for a short way.",
-    remedy="Lead the line past that place, or go there without “straight”.",
+    remedy="Route the line past that place, or go there without “straight”.",
     mend=_around,
 )
 
@@ -254,6 +254,6 @@ POSE_UNREACHABLE = FindingKind(
     title="A pose lies beyond the limits of an axis.",
     check=_pose_beyond,
     message="In the pose “{pose}”, {axis} is at {position} {unit}, beyond its {side} of {bound}.",
-    remedy="Keep the pose within the limits, or change those.",
+    remedy="Keep the pose within the limits, or change the limits.",
     mend=_at_the_bound,
 )

@@ -166,11 +166,11 @@ START_SPEED_OVER_PULL_IN = FindingKind(
     code="start-speed-over-pull-in",
     severity="warning",
     subject="machine",
-    title="An axis jumps to more speed than its motor can start with.",
+    title="An axis jumps to more speed than its motor can start at.",
     check=_over_pull_in,
-    message="{axis} jumps to {speed} {unit}/s from standstill; its motor can start with some {usable} {unit}/s, with a "
-    "margin of {margin}: it may not start at all.",
-    remedy="Start with {usable} {unit}/s or less, and leave the rest to the ramp.",
+    message="{axis} jumps to {speed} {unit}/s from standstill; with a margin of {margin} its motor can start at "
+    "about {usable} {unit}/s, so it may not start at all.",
+    remedy="Start at {usable} {unit}/s or less, and leave the rest to the ramp.",
     mend=_with_ramp,
 )
 
@@ -182,7 +182,7 @@ SPEED_IN_AVOID_BAND = FindingKind(
     check=_in_band,
     message="{axis} is to go {speed} {unit}/s, within the band from {low} to {high} {unit}/s that it avoids: it goes "
     "{low} {unit}/s.",
-    remedy="Wish for {low} {unit}/s or less, or more than {high} {unit}/s.",
+    remedy="Choose {low} {unit}/s or less, or more than {high} {unit}/s.",
     mend=_to_the_edge,
 )
 
@@ -190,10 +190,10 @@ MOTOR_DATA_ESTIMATED = FindingKind(
     code="motor-data-estimated",
     severity="note",
     subject="machine",
-    title="A ramp or a margin counts on a motor whose figures are guessed.",
+    title="A ramp or a margin relies on a motor whose figures are guessed.",
     check=_guessed,
-    message="{axis}'s ramp counts on its motor, of which this is guessed: {what}.",
-    remedy="Type the figures of its data sheet at Motor.",
+    message="{axis}'s ramp relies on figures of its motor that are guessed: {what}.",
+    remedy="Type the figures from its data sheet at Motor.",
 )
 
 ACCELERATION_IN_PLAN = FindingKind(

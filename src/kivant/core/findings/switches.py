@@ -42,9 +42,9 @@ SWITCHES_DIFFER = FindingKind(
     code="switches-differ",
     severity="warning",
     subject="machine",
-    title="The switches of a driver stand otherwise than the plan needs them.",
+    title="The switches of a driver are not set as the plan needs.",
     check=_different,
-    message="{axis}'s switches stand at {setting}, which gives {told} {unit}; the plan reckons with {wanted} {unit}.",
+    message="{axis}'s switches are set to {setting}, which gives {told} {unit}; the plan assumes {wanted} {unit}.",
     remedy="{remedy}, or take the {told} {unit} that they give.",
     mend=_believed,
 )

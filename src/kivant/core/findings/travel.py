@@ -72,6 +72,6 @@ RATIO_DIFFERS_FROM_SOLD = FindingKind(
     title="A gearbox is not what it was sold as.",
     check=_differs,
     message="{axis}'s gearbox was sold as 1:{sold} and is 1:{true}.",
-    remedy="Reckon with 1:{true}, as Kivant does: by the number sold, a turn is {turn} {unit} off, and 100 turns "
+    remedy="Use 1:{true}, as Kivant does: with the ratio on its label, a turn is {turn} {unit} off, and 100 turns "
     "{hundred} {unit}.",
 )

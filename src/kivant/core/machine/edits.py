@@ -110,7 +110,7 @@ def _bands(axis: Axis, text: str) -> tuple[tuple[float, float], ...] | None:
     for band in re.split(r"[;,]", text):
         ends = re.split(r"\s+to\s+|\s*[–…]\s*|(?<=\d)\s*-\s*(?=\d)", band.strip())
         if len(ends) != 2 or not all(ends):
-            message = f"“{shown(band.strip())}” is no band of speeds."
+            message = f"“{shown(band.strip())}” is not a band of speeds."
             remedy = "Type the lower and the upper one, bands separated by commas: 40 to 55, 90 to 100."
             raise ValueTextError(Fault("avoid", message, remedy))
         unit = re.sub(r"^[\d.eE+\s-]+", "", ends[1])
@@ -145,7 +145,7 @@ def _sold(_axis: Axis, text: str) -> str | None:
             return ratio
     except (ValueError, ZeroDivisionError):
         pass
-    message = f"“{shown(text.strip())}” is no ratio of a gearbox."
+    message = f"“{shown(text.strip())}” is not a gearbox ratio."
     raise ValueTextError(Fault("sold", message, "Type it as on its label, such as 1:30 or 30.5."))
 
 
@@ -163,8 +163,8 @@ def _points(_axis: Axis, text: str) -> tuple[tuple[float, float], ...] | None:
             raise ValueError
         return tuple((float(speed), float(torque)) for speed, torque in pairs)
     except ValueError:
-        message = f"“{shown(text.strip())}” are no pairs of a speed and a torque."
-        remedy = "Type full steps/s and Nm, pairs separated by commas: 100 0.3, 500 0.1. Decimals have a point."
+        message = f"“{shown(text.strip())}” are not pairs of a speed and a torque."
+        remedy = "Type full steps/s and Nm, pairs separated by commas: 100 0.3, 500 0.1. Use a decimal point."
         raise ValueTextError(Fault("torque points", message, remedy)) from None
 
 

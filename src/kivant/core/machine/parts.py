@@ -75,7 +75,7 @@ class Board(Part, frozen=True, kw_only=True):
     """What switches the lines."""
 
     name: Title = ""
-    tick_hz: Annotated[int, Ge(1000), Le(1_000_000_000), WHOLE, About("Grain of step instants", "Hz")] = 1_000_000
+    tick_hz: Annotated[int, Ge(1000), Le(1_000_000_000), WHOLE, About("Resolution of step instants", "Hz")] = 1_000_000
     max_pulse_hz: Annotated[Rate, About("Fastest steps on one axis", "Hz")] = 100_000.0
     lines: Annotated[tuple[Name, ...], MaxLen(256), About("Names of the outputs")] = ()
     inputs: Annotated[tuple[Name, ...], MaxLen(256), About("Names of the inputs")] = ()
@@ -254,7 +254,7 @@ class Axis(Part, frozen=True, kw_only=True, dict=True):
     sold: Annotated[RatioText | None, About("What its gearbox was sold as: turns of the rotor for one behind it")] = (
         None
     )
-    tolerance: Annotated[Positive | None, About("Greatest error of a place that does no harm, in axis units")] = None
+    tolerance: Annotated[Positive | None, About("Greatest acceptable error of a place, in axis units")] = None
     x: Extra = None
 
 

@@ -153,7 +153,7 @@ def _circle(blocks: Mapping[str, tuple[Block, ...]], way: list[str], call: Call)
         path = [*before, name]
         if name == way[0]:
             inner = f" (by way of {', '.join(path[1:-1])})" if len(path) > 2 else ""
-            return f"“{name}” would call itself{inner}, for ever.", "Call another routine, or repeat blocks."
+            return f"“{name}” would call itself{inner}, without end.", "Call another routine, or repeat blocks."
         if len(path) > MOST_NESTED:
             return f"Calls are nested more than {MOST_NESTED} deep here.", "Put blocks into fewer routines."
         if name not in done:

@@ -175,7 +175,7 @@ class Tool:
         remedy = f"The nearest place that the tool reaches is {near}."
         if math.dist(nearest, wanted[: len(nearest)]) < _THERE:
             other = "Choose the other side of the elbow, or change" if hasattr(self.geometry, "elbow") else "Change"
-            remedy = f"The axes reach it another way than the geometry has them. {other} the limits."
+            remedy = f"The axes can reach it, but not in the way the geometry is set. {other} the limits."
         return UnreachableError(Fault(Path.of("tool"), f"The tool cannot be at {where}: that {why}.", remedy), nearest)
 
     def words(self, place: Place) -> str:

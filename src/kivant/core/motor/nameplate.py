@@ -67,7 +67,7 @@ def nameplate(motor: Motor) -> Nameplate:
     if holding is None:
         heat = 2 * motor.current_a**2 * motor.resistance_ohm if motor.current_a and motor.resistance_ohm else None
         value = _TORQUE * (heat / _WATTS) ** (1 / _POWER) if heat else _TORQUE
-        why = "by the heat that its windings stand" if heat else "as a motor of middling size has it"
+        why = "by the heat that its windings can take" if heat else "as a motor of middling size has it"
         holding = guess("holding_torque_nm", value, why)
     inertia = motor.rotor_inertia_kgm2
     if inertia is None:
@@ -78,11 +78,11 @@ def nameplate(motor: Motor) -> Nameplate:
         current = guess("current_a", holding / (math.sqrt(2) * constant), "by holding torque and voltage constant")
     if current is None:
         ohm = motor.resistance_ohm
-        value, why = (math.sqrt(watts / (2 * ohm)), "by the heat that it stands") if ohm else (1.0, "taken for 1 A")
+        value, why = (math.sqrt(watts / (2 * ohm)), "by the heat that it can take") if ohm else (1.0, "taken for 1 A")
         current = guess("current_a", value, why)
     ohm = motor.resistance_ohm
     if ohm is None:
-        ohm = guess("resistance_ohm", watts / (2 * current * current), "by the heat that it stands at its current")
+        ohm = guess("resistance_ohm", watts / (2 * current * current), "by the heat that it can take at its current")
     henry = motor.inductance_mh / 1000 if motor.inductance_mh is not None else None
     if henry is None:
         henry = guess("inductance_mh", 1000 * _TIME_CONSTANT_S * ohm, "for a time constant of 1.8 ms") / 1000

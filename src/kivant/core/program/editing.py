@@ -63,7 +63,7 @@ def _changed(blocks: Blocks, parent: Place, change: Callable[[Blocks], Blocks]) 
     outer = blocks[parent[0]]
     kind = block_kind(outer)
     if kind.filled is None:
-        raise KivantError(Fault("block", "Nothing can be put into this block.", "Put it before or behind it."))
+        raise KivantError(Fault("block", "Nothing can be put into this block.", "Put it before or after it."))
     inside = _changed(kind.inside(outer), parent[1:], change)
     return (*blocks[: parent[0]], kind.filled(outer, inside), *blocks[parent[0] + 1 :])
 
@@ -208,7 +208,7 @@ def rename_routine(index: int, name: str) -> Edit:
     def edit(machine: Machine) -> Machine:
         old, new = machine.routines[index].name, name.strip()
         if new != old and any(routine.name == new for routine in machine.routines):
-            fault = Fault(routine_path(index, "name"), f"There is a routine “{new}” already.", "Choose another name.")
+            fault = Fault(routine_path(index, "name"), f"There is already a routine “{new}”.", "Choose another name.")
             raise MachineError(fault)
         if not new:
             raise MachineError(Fault(routine_path(index, "name"), "A routine needs a name.", "Type one."))

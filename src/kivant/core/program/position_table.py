@@ -56,7 +56,7 @@ def moves_of(machine: Machine, text: str, before: Sequence[Block] = ()) -> list[
     for number, (cells, block) in enumerate(zip(rows, into, strict=True), 1):
         if len(cells) > len(axes):
             message = f"Row {number} has {len(cells)} columns; there are {len(axes)} axes."
-            raise ValueTextError(Fault("clipboard", message, "Head the columns with the names of their axes."))
+            raise ValueTextError(Fault("clipboard", message, "Write the names of the axes above the columns."))
         made = block
         for axis, cell in zip(axes, cells, strict=False):
             if cell:

@@ -227,7 +227,7 @@ def _spin(machine: Machine, text: str) -> Block:
 def _seconds(text: str) -> float:
     value = float(quantity.duration().parse(text))
     if value < 0:
-        raise _refused(text, "is less than no time.", "Type 0 s or more.")
+        raise _refused(text, "is a negative time.", "Type 0 s or more.")
     return value
 
 

@@ -74,12 +74,12 @@ def _slower_by(measured: Callable[[float], float], seconds: float, ends: tuple[f
     fast, most = ends
     took = measured(fast)
     if seconds < took * (1 - _SAME):
-        raise _refused(f"These blocks take at least {took:.4g} s.", "Wish for more, or raise what holds them back.")
+        raise _refused(f"These blocks take at least {took:.4g} s.", "Type more, or raise what holds them back.")
     # Rests and spins do not get slower: all in all the time grows less than the factor says.
     slow = fast
     while took < seconds * (1 - _SAME):
         if slow == most:
-            raise _refused(f"These blocks take at most {took:.4g} s.", "Wish for less, or add a pause.")
+            raise _refused(f"These blocks take at most {took:.4g} s.", "Type less, or add a pause.")
         fast, slow = slow, min(slow * min(_MORE * seconds / max(took, _TINY), _FARTHEST), most)
         took = measured(slow)
     if slow == fast or took <= seconds * (1 + _SAME):
@@ -91,7 +91,7 @@ def _slower_by(measured: Callable[[float], float], seconds: float, ends: tuple[f
     took, slower = min(sides, key=lambda one: abs(seconds - one[0]))
     if abs(seconds - took) > _NEAR * seconds:
         message = f"These blocks take {sides[0][0]:.4g} s or {sides[2][0]:.4g} s, and nothing in between."
-        raise _refused(message, "An axis avoids the speeds for that: wish for one of the two.")
+        raise _refused(message, "An axis avoids the speeds in between: type one of the two.")
     return slower
 
 

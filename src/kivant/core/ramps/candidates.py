@@ -83,7 +83,7 @@ def judged(trial: TrialMove, kind: Kind, checkpoint: Checkpoint = lambda: None) 
     planned, machine = trial.axis, trial.plan.machine
     if planned.steps > MOST_STEPS:
         message = f"A move of {planned.steps:,} steps is not simulated; up to {MOST_STEPS:,} are."
-        raise KivantError(Fault("move", message, "Look at a shorter distance."))
+        raise KivantError(Fault("move", message, "Try a shorter distance."))
     times, speeds = planned.train.corners(bends=8)
     curve = times - trial.begin_s, np.abs(speeds) / float(planned.steps_per_unit)
     demand = demand_of(spare_of(machine, planned.axis), planned)

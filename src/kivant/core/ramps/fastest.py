@@ -102,7 +102,7 @@ def _designed(
     spare = spare_of(machine, axis)
     base = replace(axis.limits, shape=shape, start_speed=0.0)
     top = min(float(pull.speeds[-1]) for pull in pulls) / ratio
-    kept = f"With a margin of {spare.margin:g} there is something left up to {cut_down(top):g} {unit}/s."
+    kept = f"With a margin of {spare.margin:g} torque is left up to {cut_down(top):g} {unit}/s."
     if shape == "none":
         jumped = min(pull_in_hz(spare) * float(steps_per_full_step(axis)) / ratio, top)
         return replace(base, speed=outside_bands(cut_down(jumped), bands)), (

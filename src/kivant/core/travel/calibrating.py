@@ -126,9 +126,8 @@ def _fit(axis: Axis, position: Reals, approach: Reals, observed: Reals) -> Fit:
 
 def _refuse_few(position: Reals) -> None:
     if len(position) < LEAST_READINGS or len(np.unique(position)) < LEAST_PLACES:
-        message = (
-            f"Three readings at two places are the least; there are {len(position)} at {len(np.unique(position))}."
-        )
+        there = f"{len(position)} at {len(np.unique(position))}"
+        message = f"At least three readings at two places are needed; there are {there}."
         raise CalibrationError(Fault("readings", message, "Read at more places."))
 
 
@@ -226,7 +225,7 @@ def _told(
     se = np.sqrt(np.diag(covariance))
     scale = float(found[1])
     if abs(scale - 1) > MOST_SCALE_ERROR:
-        message = f"The readings need a scale of {scale:.4g}, which is no correction."
+        message = f"The readings need a scale of {scale:.4g}, which is too far from 1."
         raise CalibrationError(
             Fault("readings", message, "Check the stages of the axis, and the units of the readings.")
         )
@@ -282,7 +281,7 @@ def verdict(axis: Axis, found: Fit) -> str:
     if found.outliers:
         rows = ", ".join(map(str, found.outliers))
         many = "s" if len(found.outliers) > 1 else ""
-        parts.append(f"left out: reading{many} {rows}, farther from the others than chance would have it")
+        parts.append(f"left out: reading{many} {rows}, farther from the others than chance explains")
     return "; ".join(parts)
 
 

@@ -77,7 +77,7 @@ def typed_places(axis: Axis, text: str) -> tuple[Division, ...]:
     entries = [entry for entry in entries if entry]
     if not 1 <= len(entries) <= MOST_PARTS:
         message = f"Expected 1 to {MOST_PARTS} positions; found {len(entries)}."
-        raise ValueTextError(Fault("positions", message, "Type them with blanks between, such as 0 12.5 40deg."))
+        raise ValueTextError(Fault("positions", message, "Type them separated by spaces, such as 0 12.5 40deg."))
     return places(axis, tuple(parse_position(axis, entry) for entry in entries))
 
 

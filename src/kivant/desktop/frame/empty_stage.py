@@ -20,7 +20,7 @@ class EmptyStage(QWidget):
         super().__init__()
         text = QLabel("This machine has no axes yet.")
         text.setFont(font("title"))
-        hint = QLabel("Add one, open a machine of yours, or look at an example.")
+        hint = QLabel("Add one, open a machine of your own, or look at an example.")
         self.add = QPushButton("Add an axis")
         self.open = QPushButton("Open a machine")
         self.examples: dict[str, QPushButton] = {}

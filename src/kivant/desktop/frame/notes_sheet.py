@@ -17,7 +17,7 @@ class NotesSheet(Sheet):
     def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent, session, "Notes")
         self.text = TextArea("Notes about the machine", self._take)
-        self.text.setPlaceholderText("What whoever works with this machine should know. Saved in its file.")
+        self.text.setPlaceholderText("What anyone who works with this machine should know. Saved in its file.")
         self.text.refused.connect(
             lambda: session.notice(f"Nothing was pasted. Notes have up to {MOST:,} characters here.")
         )

@@ -39,7 +39,7 @@ class TextArea(QPlainTextEdit):
         """Show a text, unless it is the one that was taken last; `fixed` if it cannot be changed now."""
         self.setReadOnly(fixed or len(text) > MOST)
         if len(text) > MOST:
-            text = f"{text[:MOST]} …\n\nThis text is too long to be changed here."
+            text = f"{text[:MOST]} …\n\nThis text is too long to edit here."
         if text != self._taken:
             self._taken, self._goes_on = text, False
             self.setPlainText(text)

@@ -80,7 +80,7 @@ class Lines:
         try:
             return self._known.of(wanted, partial(self._made, *wanted, checkpoint))
         except LineError as error:
-            raise RowError(Path.of("tolerance"), str(error), "Allow more, or part the line.") from None
+            raise RowError(Path.of("tolerance"), str(error), "Allow more, or split the line.") from None
 
     def _made(
         self,
@@ -188,8 +188,8 @@ class Lines:
         except TurnError:
             wide = True
         if wide:
-            message = f"{own.name} turns round on this line more quickly than its driver can, which needs {gap:.3g} s."
-            remedy = "Go slower, allow a greater tolerance, or part the line where it turns."
+            message = f"{own.name} reverses on this line faster than its driver can, which needs {gap:.3g} s."
+            remedy = "Go slower, allow a greater tolerance, or split the line where it reverses."
             raise RowError(Path.of("straight"), message, remedy)
         return found
 

@@ -25,7 +25,7 @@ class ShelfRow(QWidget):
         self.session = session
         heading = QLabel("Motor")
         heading.setFont(font("heading"))
-        self.other = self._button("another …", "Take a motor from the shelf: of a usual size, or one that you kept.")
+        self.other = self._button("another …", "Take a motor from the shelf: a usual size, or one that you kept.")
         menu = QMenu(self)
         menu.aboutToShow.connect(self._fill)
         self.other.setMenu(menu)

@@ -296,14 +296,14 @@ def drive_words(found: Ability) -> str:
 def usable_words(axis: Axis, found: Ability) -> str:
     """Say what is usable, and how the axis's own speed stands to it."""
     if not found.speed > 0:
-        return "The load is more than the motor can start: gear it down, or take a stronger motor or a smaller margin."
+        return "The load is more than the motor can start: gear it down, or use a stronger motor or a smaller margin."
     speed, unit, by = figures.rough3(found.speed), axis.unit, found.limited_by
     wanted = axis.limits.speed
     fits = "within that" if wanted <= found.speed else "more than that"
     whose = "torque" if by == "torque" else f"{by}'s pulses"
     return (
         f"With a margin of {figures.plain(found.margin)} it goes up to {speed} {unit}/s, limited by the {whose}; "
-        f"{figures.short(wanted)} {unit}/s is {fits}. Up to that it can be sped up by "
+        f"{figures.short(wanted)} {unit}/s is {fits}. Up to there it can accelerate at "
         f"{figures.rough3(found.acceleration)} {unit}/s²."
     )
 
@@ -332,7 +332,7 @@ def held_words(found: Holding) -> str:
     powered, rest, unpowered, needed = three((found.powered_nm, found.rest_nm, found.unpowered_nm, found.needed_nm))
     told = f"It holds {powered} Nm with power, {rest} at rest, {unpowered} without"
     if not found.needed_nm:
-        return f"{told}; nothing pulls at it beyond its friction."
+        return f"{told}; its friction is the only load."
     states = (("with power", found.powered_nm), ("at rest", found.rest_nm), ("without power", found.unpowered_nm))
     weak = next((word for word, value in states if value < found.needed_nm), "")
     return f"{told}; the load pulls {needed} Nm{f', so that it does not hold {weak}.' if weak else '.'}"

@@ -12,7 +12,7 @@ from kivant.desktop.state.session import Session
 
 WAYS = (
     "Join two wires and turn the shaft with your fingers. If it turns harder, they belong to one coil.",
-    "Put a battery and a small lamp between two wires. Where the lamp lights, they are connected.",
+    "Connect a battery and a small lamp between two wires. Where the lamp lights, they are connected.",
 )
 _PICTURE = 86.0
 

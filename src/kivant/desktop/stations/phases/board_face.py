@@ -36,7 +36,7 @@ class BoardFace(Face):
         self.told.setTextFormat(Qt.TextFormat.PlainText)
         self.fields = {
             "name": self._field("name", "Name of the board", ""),
-            "tick_hz": self._field("tick_hz", "Grain of its clock", " Hz"),
+            "tick_hz": self._field("tick_hz", "Resolution of its clock", " Hz"),
             "max_pulse_hz": self._field("max_pulse_hz", "Fastest steps on one axis", " Hz"),
         }
         self.more = self._button("+ line", "Add a line.", lambda: self._edit(add_line("lines"), "new line"))

@@ -28,7 +28,7 @@ _SAID = {
 }
 _POLARITY = (
     "Which two make a winding: join an end of each and put a low voltage on the free ends. If the shaft holds hard, "
-    "they help each other, and so they go in series; if it hardly holds, turn one round; else try another pair."
+    "they help each other, and so they go in series; if it hardly holds, reverse one; otherwise try another pair."
 )
 _COMMON = "No meter tells which ends are opposite: try the orders at Wires."
 _ROWS, _COLUMNS = 7, 2
@@ -51,14 +51,14 @@ class FinderFace(Face):
         self.asked.setTextFormat(Qt.TextFormat.PlainText)
         self.reading = ValueField(session, "Reading", lambda: "", self._take, "figure")
         self.reading.setPlaceholderText("ohms, open, connected")
-        self.reading.setToolTip("What the meter shows: 8.1, open, or connected. Enter takes it and goes on.")
+        self.reading.setToolTip("What the meter shows: 8.1, open, or connected. Enter accepts it and goes on.")
         self.reading.setFixedWidth(190)
         self.verdict = self._label("strong")
         self.faults = self._label("small")
         self.use = QPushButton("Use it")
         self.use.setProperty("kind", "main")
         self.use.clicked.connect(self._use)
-        self.clear = QPushButton("Begin anew")
+        self.clear = QPushButton("Start over")
         self.clear.clicked.connect(self._clear)
         self._list = QGridLayout()
         self.removers: list[QPushButton] = []
@@ -201,7 +201,7 @@ class FinderFace(Face):
         if pair is not None:
             self.asked.setText(f"Between {pair[0]} and {pair[1]} the meter shows:")
         elif found.kind == "contradictory":
-            self.asked.setText("Measure again where it is said below.")
+            self.asked.setText("Measure again as told below.")
         else:
             self.asked.setText("No other reading is needed.")
         self.verdict.setText(self._words(found))
@@ -233,7 +233,7 @@ class FinderFace(Face):
             seen = reading.seen if isinstance(reading.seen, str) else f"{reading.seen:.4g} ohm"
             button = QPushButton(unaccelerated(f"{reading.wires[0]} – {reading.wires[1]}   {seen}   ×"))
             button.setProperty("kind", "plain")
-            button.setToolTip("Take this reading away.")
+            button.setToolTip("Remove this reading.")
             button.clicked.connect(lambda _checked=False, p=reading.wires: self._remove(p))
             self.removers.append(button)
             self._list.addWidget(button, k % _ROWS, k // _ROWS, Qt.AlignmentFlag.AlignLeft)

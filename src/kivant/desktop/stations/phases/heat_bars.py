@@ -72,7 +72,7 @@ class HeatBars(QWidget):
         if not found:
             painter.setPen(theme.color("muted"))
             painter.drawText(QRectF(self.rect()), int(Qt.TextFlag.TextWordWrap),
-                             "With resistance and current known, Kivant tells how warm the motor gets.")  # fmt: skip
+                             "With resistance and current known, Kivant shows how warm the motor gets.")  # fmt: skip
             return
         most = max(heat.watts for heat in found) or 1.0
         wide = self.width() - _NAMES - _FIGURES

@@ -67,7 +67,7 @@ class StepsChart(QWidget):
         left, right = 44.0, self.width() - 8.0
         upper = QRectF(left, 20, right - left, (self.height() - 62) * 0.62)
         lower = QRectF(left, upper.bottom() + 30, right - left, self.height() - upper.bottom() - 36)
-        for box, title in ((upper, "currents of A and B, of the set one"), (lower, "field beside the ideal")):
+        for box, title in ((upper, "currents of A and B, against the set current"), (lower, "field beside the ideal")):
             painter.setFont(font("small"))
             painter.setPen(theme.color("muted"))
             painter.drawText(QRectF(left, box.top() - 19, box.width(), 18), 0, title)
@@ -124,7 +124,7 @@ class MicrostepsFace(Face):
         self.levels = QComboBox()
         self.levels.addItems([str(level) for level in LEVELS])
         self.levels.setCurrentText(str(self.chart.levels))
-        self.levels.setToolTip("How many levels of current the driver tells apart (32: five bits).")
+        self.levels.setToolTip("How many levels of current the driver has (32: five bits).")
         self.levels.setAccessibleName("Levels of current")
         self.levels.currentTextChanged.connect(self._set_levels)
         self.told = QLabel()
@@ -180,7 +180,7 @@ class MicrostepsFace(Face):
         elif lag < 1:
             moves = "Each microstep moves the rotor."
         else:
-            moves = f"Friction and detent torque swallow the first {math.ceil(lag)} of them at each turn of direction."
+            moves = f"Friction and detent torque absorb the first {math.ceil(lag)} of them at each reversal."
         wrong = max(abs(step.field_deg - step.ideal_deg) for step in self.chart.table())
         beside = f"With {self.chart.levels} levels the field is up to {wrong / 90 * count:.2g} microsteps off."
         return f"{pull} {moves} {beside}"

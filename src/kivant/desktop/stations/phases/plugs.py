@@ -114,7 +114,7 @@ class Plugs(QWidget):
         self.repair.setVisible(table.repair is not None)
         self.repair.setEnabled(not self.session.running.active)
         if table.repair is not None:
-            self.repair.setToolTip(f"Take what it was meant to be: {', '.join(map(str, table.repair))}.")
+            self.repair.setToolTip(f"Use what was probably meant: {', '.join(map(str, table.repair))}.")
 
     def refresh(self) -> None:
         """Show the order as it is now."""

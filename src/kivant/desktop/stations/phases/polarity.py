@@ -31,7 +31,7 @@ class Polarity(NamedTuple):
 
 POLARITIES = (
     Polarity("pulse_active", "A pulse is", ("STEP", "CW", "CCW"), "Inverted, each step comes at the pulse's other "
-             "edge: direction set-up and hold are not kept, and a step may be lost at each turn.",
+             "edge: direction set-up and hold are not kept, and a step may be lost at each reversal.",
              (0, 1, 0, 0, 1, 0, 0, 1, 0)),
     Polarity("positive_level", "Forward is DIR", ("DIR",), "Inverted, the motor turns the wrong way.",
              (1, 1, 1, 1, 1, 0, 0, 0, 0)),

@@ -33,7 +33,7 @@ class Slides(QWidget):
         self.setMinimumWidth(90)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setToolTip(
-            "The switches as they stand. Click one, or press its number, to turn it over. "
+            "The switches as they are set. Click one, or press its number, to flip it. "
             "Double click a name to change it."
         )
         session.theme_changed.connect(self.update)
@@ -146,7 +146,7 @@ class SwitchView(QWidget):
         self.told.setTextFormat(Qt.TextFormat.PlainText)
         self.told.setMinimumHeight(36)
         self.table = ValueField(session, f"Table of the {title}", self._table_text, self._take, "small")
-        self.table.setToolTip("Pattern and what it gives, in turns: 000 1, 100 2. 1 is on. Empty: no switches.")
+        self.table.setToolTip("Patterns, each followed by what it gives: 000 1, 100 2. 1 is on. Empty: no switches.")
         self.offer = QPushButton("tables")
         self.offer.setProperty("kind", "plain")
         self.offer.setMenu(QMenu(self))
@@ -212,7 +212,7 @@ class SwitchView(QWidget):
             example = "00 1, 10 2" if self.key == "switches" else "00 0.5, 10 1"
             return f"None described. Type what the driver's label says, such as {example}."
         now = given(bank)
-        told = "How they stand is not known." if now is None else f"As they stand: {now:g} {unit}."
+        told = "How they are set is not known." if now is None else f"As they are set: {now:g} {unit}."
         if value is None or (now is not None and abs(now - value) <= 1e-9 * now):
             return told
         wanted = setting_for(bank, value)

@@ -69,7 +69,7 @@ class SymptomsFace(Face):
         self.notes = QLabel()
         self.notes.setFont(font("small"))
         self.notes.setWordWrap(True)
-        self.anew = QPushButton("Begin anew")
+        self.anew = QPushButton("Start over")
         self.anew.setProperty("kind", "plain")
         self.anew.clicked.connect(self._forget)
         self.causes: list[Cause] = []
@@ -169,9 +169,9 @@ class SymptomsFace(Face):
         self.notes.setText(f"noted: {noted}" if noted else "")
         self.told.setVisible(not self.causes)
         self.told.setText(
-            "Nothing that Kivant knows explains all of it. Take a tick away, or note single rows."
+            "No known cause explains all of it. Clear a tick, or note single rows."
             if asked
-            else "Tick what the motor does at slow speed. The more is told, the fewer causes are left."
+            else "Tick what the motor does at slow speed. The more you tick, the fewer causes are left."
         )
         self.cords.preview = None
         self.cords.update()

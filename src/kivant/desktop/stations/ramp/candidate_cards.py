@@ -27,7 +27,7 @@ TITLES: dict[Kind, str] = {
 _TOLD: dict[Kind, str] = {
     "none": "The wished speed from the first step to the last.",
     "even_delays": "A fixed amount off the delay at every step, as ramps are often written by hand: it accelerates "
-    "ever harder. Shown to compare; no axis can have it.",
+    "ever harder. Shown for comparison; no axis can use it.",
     "trapezoid": "The same acceleration all the way up.",
     "s_curve": "The acceleration itself comes and goes by the jerk: no jolt.",
     "torque": "As much acceleration at each speed as the motor's torque leaves with the margin.",

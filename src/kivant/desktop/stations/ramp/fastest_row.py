@@ -65,7 +65,7 @@ class FastestRow(QWidget):
         self.button.setEnabled(free and axis is not None and not tries.seeking)
         found = now.fastest
         if tries.seeking:
-            text = "Looking for it …"
+            text = "Searching …"
         elif now.fault is not None:
             text = now.fault.said
         elif found is not None:

@@ -23,8 +23,8 @@ _TIPS = {
     "each": "Axes go to positions, each as fast as it can by itself.",
     "spin": "Axes turn at speeds for a time, a number of turns or a distance.",
     "pause": "All axes rest.",
-    "repeat": "The chosen blocks are done several times.",
-    "call": "Another routine is done here.",
+    "repeat": "Repeats the chosen blocks.",
+    "call": "Runs another routine here.",
     "note": "Text for people.",
 }
 

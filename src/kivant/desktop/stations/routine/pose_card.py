@@ -32,7 +32,7 @@ class PoseCard(QWidget):
         self.setAccessibleName(f"Pose {pose.name}")
         self.setToolTip(f"{literal(pose.name)}\n{literal(self.words(whole=True))}")
         self.buttons = {text: QPushButton(text) for text in ("use", "go")}
-        self.buttons["use"].setToolTip("Put a move to this pose behind the chosen block.")
+        self.buttons["use"].setToolTip("Put a move to this pose after the chosen block.")
         self.buttons["go"].setToolTip("Move the axes there now, on the board.")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 4, 0)

@@ -30,7 +30,7 @@ class PoseShelf(QWidget):
         title = QLabel("Poses")
         title.setFont(font("heading"))
         self.keep = self._plain("keep this", "Keep the place of all axes at the playhead as a pose.")
-        self.record = self._plain("record", "Keep this place as a pose, and put a move to it behind the chosen block.")
+        self.record = self._plain("record", "Keep this place as a pose, and put a move to it after the chosen block.")
         self.keep.clicked.connect(lambda: self.keep_place())
         self.record.clicked.connect(lambda: self.record_place())
         top = QHBoxLayout()

@@ -39,7 +39,7 @@ class RoutineStation(StationPage):
         self.line = ValueField(
             session, "New block", lambda: "", lambda text, merge: self.program.insert_line(text, merge=merge), "text"
         )
-        self.line.setToolTip("Type what is to happen next, and Enter: it goes behind the chosen block.")
+        self.line.setToolTip("Type what happens next, then press Enter: it goes after the chosen block.")
         self.shelf = PoseShelf(self.program)
         self.tool = ToolView(self.program, self.shelf)
         self.panel = GeometryPanel(session)

@@ -31,7 +31,7 @@ class Tempo(QWidget):
         self.seconds.setToolTip("How long this takes: type a time, and the speeds are made to fit.")
         self.fastest = QPushButton("as fast as it can")
         self.fastest.setProperty("kind", "plain")
-        self.fastest.setToolTip("Take the speed factors away.")
+        self.fastest.setToolTip("Remove the speed factors.")
         self.fastest.clicked.connect(lambda: self.unstretch())
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)

@@ -33,7 +33,7 @@ class ToolView(ToolPicture):
         self.targets: dict[str, Decimal] = {}
         self.said = ""
         self._held = False
-        self.here = self._button("move here", "Put a move of the tool to this place behind the chosen block.")
+        self.here = self._button("move here", "Put a move of the tool to this place after the chosen block.")
         self.straight = self._button("straight", "The same, and the tool goes straight there.")
         self.keep = self._button("keep", "Keep this place as a pose.")
         self.here.clicked.connect(lambda: self.move_here())

@@ -27,7 +27,7 @@ class RecordRow(QWidget):
         self.switch.setProperty("kind", "plain")
         self.switch.setCheckable(True)
         self.switch.setToolTip(
-            "Take down where the axes are moved by hand. Press again to make a routine of it,\n"
+            "Record where the axes are moved by hand. Press again to make a routine of it,\n"
             "with the pauses and the speeds of your hand."
         )
         self.switch.clicked.connect(self.toggle)

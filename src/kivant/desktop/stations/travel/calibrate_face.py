@@ -13,6 +13,7 @@ from kivant.core.machine import Axis
 from kivant.core.quantity import as_decimal
 from kivant.core.travel.calibrating import Fit, verdict
 from kivant.core.travel.conversion import steps_per_unit
+from kivant.desktop.kit import figures
 from kivant.desktop.kit.theme import font
 from kivant.desktop.state.session import Session
 from kivant.desktop.stations.travel.calibration_row import CalibrationRow
@@ -38,7 +39,7 @@ class CalibrateFace(QWidget):
         self.asked.setFont(font("heading"))
         self.place = ValueField(session, "Place to read at", self._place_text, self._aim)
         self.place.setFixedWidth(120)
-        self.side = self._button("", "Come to the place from the other side.", self._turn)
+        self.side = self._button("", "Approach the place from the other side.", self._turn)
         self.go = self._button("Go there", "Move the axis there on the board, from the side that is named.", self._go)
         self.reading = ValueField(session, "Reading", lambda: "", self._take, "figure")
         self.reading.setPlaceholderText("what is read there")
@@ -106,7 +107,7 @@ class CalibrateFace(QWidget):
 
     def _place_text(self) -> str:
         axis = self.session.choice.axis
-        return f"{float(self.measuring.next(axis).position):.7g} {axis.unit}" if axis else ""
+        return f"{_told(self.measuring.next(axis).position, 7)} {axis.unit}" if axis else ""
 
     def _aim(self, text: str, _merge: bool) -> None:
         axis = self.session.choice.axis
@@ -152,12 +153,12 @@ class CalibrateFace(QWidget):
         """Show what was read of an axis, and what follows."""
         measuring, free = self.measuring, not self.session.running.active
         target = measuring.next(axis)
-        self.asked.setText(f"Go to {float(target.position):.6g} {axis.unit} {_SIDES[target.approach]}")
+        self.asked.setText(f"Go to {_told(target.position)} {axis.unit} {_SIDES[target.approach]}")
         for field in (self.place, self.reading):
             field.refresh()
         self.reading.setEnabled(True)
         self.side.setText(_SIDES[target.approach])
-        last = ", ".join(f"{o.observed:.6g} at {o.position:.6g}" for o in measuring.read[-4:])
+        last = ", ".join(f"{_told(o.observed)} at {_told(o.position)}" for o in measuring.read[-4:])
         said = f"{len(measuring.read)} readings{': … ' if len(measuring.read) > 4 else ': '}{last}"
         self.listed.set_text(said if measuring.read else "Nothing was read yet.", said)
         self.found = measuring.fit(axis)
@@ -173,3 +174,7 @@ class CalibrateFace(QWidget):
         self.bar.refresh()
         self.tool.refresh()
         self.row.show_fit(axis, self.found)
+
+
+def _told(value: float | Fraction, digits: int = 6) -> str:
+    return figures.plain(float(f"{float(value):.{digits}g}"))

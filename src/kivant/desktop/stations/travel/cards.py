@@ -176,10 +176,10 @@ class StageCard(Card):
         self.earlier = self._small("‹", "Move this stage towards the rotor")
         self.later = self._small("›", "Move this stage towards the tool")
         self.remove = self._small("×", "Remove this stage")
-        self.reverse = self._small("±", "Its output turns against its input, or not: turn its sense round")
+        self.reverse = self._small("±", "Reverse it: whether its output turns against its input")
         self.reverse.setCheckable(True)
         self.other = self._small(
-            "/", "Say it in another way: by its lead, or by the pitch of its thread and its starts"
+            "/", "Give it in another way: by its lead, or by the pitch of its thread and its starts"
         )
         numbers = QHBoxLayout()
         numbers.setSpacing(2)
@@ -269,7 +269,7 @@ def stage_words(axis: Axis, place: int) -> str:
     stage = axis.travel[place]
     kind = stage_kind(stage)
     said = f"{kind.name.capitalize()}: {kind.words(stage)}"
-    sense = " It turns the sense round." if stage.reverses else ""
+    sense = " It reverses the direction." if stage.reverses else ""
     if kind.linear:
         lead, step = figures.short(float(1 / stage_ratio(stage))), figures.short(float(1 / steps_per_unit(axis)))
         return f"{said}.{sense} One turn moves the tool {lead} mm, one step {step} mm."

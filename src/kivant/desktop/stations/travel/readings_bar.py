@@ -24,7 +24,7 @@ class ReadingsBar(QWidget):
         self.back = self._button("Take back", "Forget the latest reading.", self._take_back)
         self.paste = self._button("Paste", "Add readings from the clipboard: position,approach,observed.", self._paste)
         self.load = self._button("Load …", "Add readings from a CSV file: position,approach,observed.", self._load)
-        self.anew = self._button("Begin anew", "Forget all readings.", self._begin_anew)
+        self.anew = self._button("Start over", "Forget all readings.", self._begin_anew)
         self.standin = StandinMenu(session, changed)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)

@@ -35,9 +35,9 @@ class SoldRow(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.sold = _SoldField(session, Path.of("sold"), "ratio the gearbox was sold as")
-        self.sold.setToolTip(f"{self.sold.toolTip()}\nSuch as 1:30. It changes no step; empty where it is not known.")
+        self.sold.setToolTip(f"{self.sold.toolTip()}\nSuch as 1:30. It changes no step; leave it empty if unknown.")
         self.tolerance = _ToleranceField(session, Path.of("tolerance"), "tolerance", lambda axis: f" {axis.unit}")
-        self.tolerance.setToolTip(f"{self.tolerance.toolTip()}\nThe greatest error of a place that does no harm.")
+        self.tolerance.setToolTip(f"{self.tolerance.toolTip()}\nThe greatest acceptable error of a place.")
         self.drift, self.step = ElidedText(session, "small", "muted"), ElidedText(session, "small", "muted")
         self.labels: dict[AxisField, QLabel] = {}
         row = QHBoxLayout(self)
@@ -76,7 +76,7 @@ def drift_words(axis: Axis) -> str:
         return "and is that, exactly"
     turn, way = abs(float(found.per_turn)), "short" if found.per_turn < 0 else "too far"
     return (
-        f"is 1:{figures.short(float(found.true))}: by 1:{axis.sold} a turn comes {turn:.4g} {axis.unit} {way}, "
+        f"is 1:{figures.short(float(found.true))}: with 1:{axis.sold} a turn is {turn:.4g} {axis.unit} {way}, "
         f"100 turns {100 * turn:.4g} {axis.unit}"
     )
 

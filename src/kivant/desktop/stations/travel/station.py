@@ -61,8 +61,8 @@ class TravelStation(StationPage):
         self.unit = WordChoice(session, Path.of("unit"), "unit", _UNITS, change_unit)
         self.positive = WordChoice(session, Path.of("positive"), "positive sense", _SENSES)
         self.round = self._plain("±")
-        self.round.setToolTip("Turn the axis round: the other sense is positive. Ctrl+Z undoes it.")
-        self.round.setAccessibleName("Turn the axis round")
+        self.round.setToolTip("Reverse the axis: the other direction is positive. Ctrl+Z undoes it.")
+        self.round.setAccessibleName("Reverse the axis")
         self.round.clicked.connect(
             lambda: self._edit(edits.turn_axis_round(self.session.choice.index), "positive sense")
         )

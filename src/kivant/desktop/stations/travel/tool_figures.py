@@ -37,7 +37,7 @@ def _decimal(text: str) -> Decimal:
     try:
         return Decimal(text.strip())
     except ArithmeticError:
-        raise ValueTextError(Fault("scale", f"“{text.strip()}” is no number.", "Type one such as 1.01.")) from None
+        raise ValueTextError(Fault("scale", f"“{text.strip()}” is not a number.", "Type one such as 1.01.")) from None
 
 
 def _length(key: str) -> Callable[[dict[str, Any], Axis, str], None]:
