@@ -10,12 +10,14 @@ from unittest import mock
 from msgspec.structs import replace
 
 from kivant.app.document.document import Document
-from kivant.app.document.examples import FEEDER_CAROUSEL, load_example
+from kivant.app.document.examples import FEEDER_CAROUSEL, SEEDLING_SETTER, load_example
 from kivant.app.workbench import Workbench
 from kivant.core.errors import KivantError
+from kivant.core.machine import Move
 from kivant.core.machine.axes import delete_axis
 from kivant.core.machine.edits import typed
 from kivant.core.machine.parts import Calibration
+from kivant.core.motion.lines.limits import line_limits
 from kivant.core.path import axis_path
 from tests.machines import machine, move, screw_axis
 
@@ -137,6 +139,38 @@ class Findings(BenchTest):
         self.until(lambda: not bench.planning.busy)
         self.assertIsNone(bench.holding.greatest)
 
+    def test_what_holds_lines_back_is_looked_for_once(self):
+        """The findings look at what the plan's blocks have shown."""
+        bench, arm = self.bench, load_example(SEEDLING_SETTER)
+        goes = [Move(tool={"x": Decimal(x), "y": Decimal(-40)}, straight=True) for x in (150, 160, 145)]
+        blocks = (Move(pose="Rest"), Move(tool=goes[0].tool), *goes[1:])
+        arm = replace(arm, routines=(replace(arm.routines[0], blocks=blocks),))
+        bench.holding.switch(True)
+        with mock.patch("kivant.core.program.held_lines.line_limits", side_effect=line_limits) as looked:
+            bench.open(Document(arm))
+            self.until(lambda: not bench.planning.busy and bench.holding.of(2) is not None)
+            self.assertEqual(looked.call_count, 2)
+            self.assertIsNotNone(bench.holding.of(3).limit)
+
+    def test_nothing_waits_for_what_holds_back_a_plan_that_is_not_looked_at(self):
+        bench = self.bench
+
+        def for_ever(_machine, _commanded, checkpoint):
+            begun.set()
+            while True:
+                checkpoint()
+
+        begun = threading.Event()
+        with mock.patch("kivant.app.planning.holding.held_back", for_ever):
+            bench.holding.switch(True)
+            self.assertTrue(begun.wait(10))
+            plan = bench.planning.plan
+            bench.edit(typed(axis_path(0, "limits", "speed"), "30"), "speed")
+            self.until(lambda: bench.planning.plan not in (plan, None))
+            self.assertTrue(bench.planning.busy, "its findings are not known yet")
+            bench.holding.switch(False)
+            self.until(lambda: not bench.planning.busy)
+
 
 class InternalErrors(BenchTest):
     def test_nothing_is_waited_for_that_ended_by_an_error(self):
@@ -164,6 +198,7 @@ class InternalErrors(BenchTest):
                 bench.edit(typed(axis_path(0, "limits", "speed"), str(speed + 0.5)), "speed")
                 bench.trials.wish(bench.machine, 0)
                 self.until(lambda told=told: not any("Internal error" in str(one) for one in told()))
+                self.until(lambda: not planning.busy)
         unfinished = [finding for finding in planning.findings if finding.code == "checks-unfinished"]
         self.assertEqual((unfinished, bench.running.obstacle), ([], ""))
 

@@ -54,7 +54,7 @@ class Workbench:
         self.simulating = Background(self.calm)
         self.planning = Planning(self.background, post, self.simulating)
         self.following = Following(self.planning, self.simulating, post)
-        self.holding = Holding(self.planning, self.simulating, post)
+        self.holding = Holding(self.planning, self.background, post)
         self.trials = Trials(self.background, post)
         self.tries = Tries(post, self.calm)
         self.exporting = Exporting(post, self.calm)

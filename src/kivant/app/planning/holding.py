@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from kivant.app.event import Event
 from kivant.app.planning.background import Background, Checkpoint
-from kivant.app.planning.planning import Planning, Post
+from kivant.app.planning.planning import HOLDING, Planning, Post
 from kivant.core.motion.routine import commands
 from kivant.core.plan import Plan
 from kivant.core.program.held_back import held_back
@@ -26,7 +26,10 @@ class Holder(NamedTuple):
 
 
 class Holding:
-    """What holds the newest plan back, while it is `on`; ``changed`` tells of it."""
+    """What holds the newest plan back, while it is `on`; ``changed`` tells of it.
+
+    It is worked out before the findings, on their thread: they have little left to look at then.
+    """
 
     def __init__(self, planning: Planning, background: Background, post: Post) -> None:
         self.changed = Event()
@@ -60,15 +63,15 @@ class Holding:
     def keep_up(self) -> None:
         """Begin with the plan as it is now, unless that is done."""
         made = self._planning.plan if self.on else None
+        if made is None:
+            self._background.drop(HOLDING)
         if made is None or made is self._plan:
             return
 
         def deliver(found: Mapping[int, HeldBack]) -> None:
             self._post(lambda: self._take(made, found))
 
-        self._background.wish(
-            "holding", lambda checkpoint: _held(made, checkpoint), deliver, lambda _error: deliver({})
-        )
+        self._background.wish(HOLDING, lambda checkpoint: _held(made, checkpoint), deliver, lambda _error: deliver({}))
 
     def _take(self, made: Plan, found: Mapping[int, HeldBack]) -> None:
         if made is self._planning.plan:

@@ -19,6 +19,8 @@ from kivant.core.motion.plan import Plan, PlannedBlock
 from kivant.core.path import Path
 from kivant.core.travel.play import Sense
 
+FINDINGS, HOLDING = "findings", "holding"
+"""Keys of what is worked out behind a plan, one after the other, as they look at the same."""
 _HAND_RESTS_S = 0.03  # between two edits of a hand that drags there is less
 
 Post = Callable[[Callable[[], None]], None]
@@ -79,7 +81,8 @@ class Planning:
         """
         self._wished += 1
         number, self._looked_at = self._wished, machine
-        self._background.drop("findings")  # those of another machine hold nothing up; these are wished anew
+        for behind in (FINDINGS, HOLDING):  # of another machine, they hold nothing up; these are wished anew
+            self._background.drop(behind)
 
         def deliver(made: tuple[Plan, Traces]) -> None:
             self._post(lambda: self._take(number, *made))
@@ -104,7 +107,7 @@ class Planning:
             self._post(lambda: self._show_findings(found))
 
         self._simulating.wish(
-            "findings",
+            FINDINGS,
             lambda checkpoint: _find_more(result, checkpoint),
             deliver,
             lambda error: deliver(_unfinished(result, error)),
@@ -124,7 +127,7 @@ class Planning:
             machine = self._looked_at
             if machine is not None and not self.checked(machine):
                 self._background.wish(
-                    "findings",
+                    FINDINGS,
                     lambda checkpoint: _find(machine, checkpoint),
                     self._deliver_findings,
                     lambda error: self._deliver_findings(_unfinished(Findings(machine, ()), error)),
