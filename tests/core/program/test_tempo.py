@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import unittest
+from decimal import Decimal
+from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace
@@ -14,6 +16,7 @@ from kivant.core.path import Path
 from kivant.core.plan import PlanError, plan
 from kivant.core.program.editing import with_replaced
 from kivant.core.program.held_back import held_back
+from kivant.core.program.path_times import RowTime
 from kivant.core.program.stretching import as_fast_as_possible, stretched
 from tests.machines import limits, machine, move, screw_axis
 from tests.programs import FAST, built, free_of
@@ -48,6 +51,27 @@ class Tempo(unittest.TestCase):
                         self.assertAlmostEqual(one.saved_s, saved, delta=2e-4)  # what is lifted is not infinite
                         looked_at += 1
         self.assertGreater(looked_at, 60)
+
+    def test_what_holds_back_is_looked_for_where_something_changed(self):
+        axes = tuple(screw_axis(name, 4 * k, limits=limits(20.0 + k, 100.0)) for k, name in enumerate("AB"))
+        blocks = tuple(move(to={"A": a, "B": b}) for a, b in zip("13729", ("2", "7", "3", "11", "4"), strict=True))
+        own = machine(*axes, blocks=blocks)
+        routine = own.routines[0]
+        slower = replace(axes[0], limits=limits(5.0, 100.0))
+        for what, changed, looked_at in (
+            ("nothing was known", own, 5),
+            ("nothing", own, 0),
+            ("a block", replace(own, routines=(replace(routine, blocks=(*blocks[:4], move(to={"A": "9"}))),)), 1),
+            ("its beginning", replace(own, routines=(replace(routine, start={"B": Decimal(1)}),)), 1),
+            ("a limit", replace(own, axes=(slower, axes[1])), 5),
+            ("back again", own, 0),
+        ):
+            with self.subTest(what), mock.patch("kivant.core.program.held_back.RowTime", side_effect=RowTime) as looked:
+                held = held_back(changed, commands(changed, changed.routines[0]))
+                self.assertEqual(looked.call_count, looked_at)
+                anew = replace(changed, axes=tuple(map(replace, changed.axes)))
+                self.assertEqual(held, held_back(anew, commands(anew, anew.routines[0])))
+                self.assertEqual(len(held), 5)
 
     def test_stretched_blocks_take_the_time_and_can_be_let_go(self):
         random = np.random.default_rng(4)

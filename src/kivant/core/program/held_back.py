@@ -6,11 +6,15 @@ The time of a spin is typed: nothing holds it back.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from fractions import Fraction
+from decimal import Decimal, localcontext
+from functools import partial
 from typing import Any
 
 from msgspec.structs import replace
 
+from kivant.core.fields import EXACT_DIGITS
+from kivant.core.latest import Latest
+from kivant.core.machine.basis import Basis
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import bounded_tool_of
 from kivant.core.motion.blocks import Each
@@ -24,6 +28,7 @@ MOST_LOOKED_AT = 2000
 """Moves that differ from one another and are looked at: in a longer program, the first ones tell."""
 
 _LEAST = 1e-6  # of its time: what a move saves is nothing, if it is less
+_LATEST = Latest[HeldBack](2 * MOST_LOOKED_AT)  # an edit of one block has the others looked at no more
 
 
 def held_back(machine: Machine, commanded: Commands, checkpoint: Callable[[], None] = lambda: None) -> list[HeldBack]:
@@ -31,9 +36,9 @@ def held_back(machine: Machine, commanded: Commands, checkpoint: Callable[[], No
     rates = [rates_of(machine, axis) for axis in machine.axes]
     ratios = [float(steps_per_unit(axis)) for axis in machine.axes]
     factors = dict(zip(commanded.factors.rows, commanded.factors.values, strict=True))
-    machines = [machine, *_without_tool(machine)]
+    machines, basis = [machine, *_without_tool(machine)], Basis(machine)
     found: dict[int, HeldBack] = {}
-    known: dict[tuple[object, ...], HeldBack] = {}
+    looked_at: set[tuple[object, ...]] = set()
     for row, ways in _ways_of_rows(commanded, len(machine.axes)):
         checkpoint()
         entry = commanded.places.of[row]
@@ -42,13 +47,14 @@ def held_back(machine: Machine, commanded: Commands, checkpoint: Callable[[], No
             continue
         together = not isinstance(commanded.places.block(row), Each)
         at = commanded.positions(row) if len(machines) > 1 else ()
-        key = (together, factors.get(row, 1.0), at, *sorted(ways.items()))
-        if key not in known:
-            if len(known) >= MOST_LOOKED_AT:
-                break
-            own = RowWays({axis: float(way) * ratios[axis] for axis, way in ways.items()}, together, at)
-            known[key] = _held(machines, rates, own, factors.get(row, 1.0))
-        found[entry] = known[key]._replace(entry=entry)
+        factor = factors.get(row, 1.0)
+        key = (together, factor, at, *sorted(ways.items()))
+        if key not in looked_at and len(looked_at) >= MOST_LOOKED_AT:
+            break
+        looked_at.add(key)
+        own = RowWays({axis: float(way) * ratios[axis] for axis, way in ways.items()}, together, at)
+        held = _LATEST.of((basis, key), partial(_held, machines, rates, own, factor))
+        found[entry] = held._replace(entry=entry)
     if commanded.lines:
         from kivant.core.program.held_lines import held_lines  # NumPy, where a tool goes straight
 
@@ -56,13 +62,14 @@ def held_back(machine: Machine, commanded: Commands, checkpoint: Callable[[], No
     return [found[entry] for entry in sorted(found)]
 
 
-def _ways_of_rows(commanded: Commands, axes: int) -> Iterator[tuple[int, dict[int, Fraction]]]:
+def _ways_of_rows(commanded: Commands, axes: int) -> Iterator[tuple[int, dict[int, Decimal]]]:
     """Yield the rows in which axes go to targets, and how far each goes, with sign."""
-    rows: dict[int, dict[int, Fraction]] = {}
-    for axis in range(axes):
-        for row, before, after in commanded.axes[axis].goes():
-            if before != after:
-                rows.setdefault(row, {})[axis] = Fraction(after) - Fraction(before)
+    rows: dict[int, dict[int, Decimal]] = {}
+    with localcontext(prec=EXACT_DIGITS):
+        for axis in range(axes):
+            for row, before, after in commanded.axes[axis].goes():
+                if before != after:
+                    rows.setdefault(row, {})[axis] = after - before
     for row in sorted(rows):
         if row not in commanded.spins.heads:
             yield row, rows[row]

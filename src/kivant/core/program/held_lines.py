@@ -12,12 +12,12 @@ from typing import NamedTuple, cast
 import numpy as np
 
 from kivant.core.latest import Latest
+from kivant.core.machine.basis import Basis
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import tool_of
 from kivant.core.motion.blocks import Move
 from kivant.core.motion.commanded import Commands
 from kivant.core.motion.lines.cubic_course import Cubics
-from kivant.core.motion.lines.known import Basis
 from kivant.core.motion.lines.limits import LineLimits, line_limits
 from kivant.core.motion.lines.line import Line
 from kivant.core.motion.lines.straight import TOLERANCE_MM, LineError, cubics_along

@@ -10,11 +10,12 @@ from itertools import groupby
 from typing import TYPE_CHECKING, cast
 
 from kivant.core.fields import EXACT_DIGITS
+from kivant.core.machine.basis import Basis
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import UnreachableError, tool_of
 from kivant.core.motion.blocks import Move
 from kivant.core.motion.lines.courses import Gone
-from kivant.core.motion.lines.known import Basis, lines_of
+from kivant.core.motion.lines.known import lines_of
 from kivant.core.motion.shortest_ways import take_shortest_ways, turn_on
 from kivant.core.motion.speed_course import Piece, seconds_of, way_of
 from kivant.core.motion.spins import Commanded, RowError, RowFault, Share, Spins
