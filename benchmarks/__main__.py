@@ -11,9 +11,10 @@ from benchmarks import planning, records, rotors, steps, window
 
 MEASURES = (
     steps.step_instants, steps.shapes, steps.python_loop,
-    planning.planning, planning.small, planning.shaped, planning.programs, planning.straight_lines,
-    records.traces, window.playhead, window.lanes, window.replanning, window.dragging, window.tool, window.start,
-    records.hearing, records.verbs, records.export, rotors.rotors, rotors.stall_maps,
+    planning.planning, planning.small, planning.shaped, planning.programs, planning.held,
+    planning.straight_lines, records.traces, records.hearing, records.verbs, records.export,
+    window.playhead, window.lanes, window.replanning, window.dragging, window.tool, window.start,
+    rotors.rotors, rotors.stall_maps,
 )  # fmt: skip
 
 

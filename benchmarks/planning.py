@@ -14,7 +14,9 @@ from benchmarks.measuring import best, row
 from kivant.app.document.examples import SEEDLING_SETTER, load_example
 from kivant.core.machine import Machine, Move, Repeat, Spin
 from kivant.core.motion.curves import traces
+from kivant.core.motion.routine import commands
 from kivant.core.plan import plan
+from kivant.core.program.held_back import held_back
 from kivant.files import project
 
 
@@ -100,6 +102,24 @@ def programs() -> None:
     moved = tuple(move(by={"A": "2"}) for _ in range(2000))
     ours, theirs = best(lambda: plan(machine(*axes, blocks=spun)), lambda: plan(machine(*axes, blocks=moved)), rounds=5)
     row("planning 2000 spins of an axis against 2000 moves", ours, theirs, "at most 4")
+
+
+def held() -> None:
+    """Compare finding what holds 2000 different moves back after an edit of one with the first time."""
+    axes = tuple(screw_axis(name, 4 * k, limits=limits(20.0 + k, 100.0 + k)) for k, name in enumerate("ABCD"))
+    targets = [{axis.name: f"{math.sin(7 * k + n) * 10:.4f}" for n, axis in enumerate(axes)} for k in range(2000)]
+    blocks = tuple(move(to=to) for to in targets)
+    first = machine(*axes, blocks=blocks)
+    edits = ((*blocks[:-1], move(to={"A": str(k)})) for k in range(9))
+    others = [replace(first, routines=(replace(first.routines[0], blocks=own),)) for own in edits]
+
+    def look(own: Machine) -> None:
+        held_back(own, commands(own, own.routines[0]))
+
+    (took,) = best(lambda: look(anew(first)), rounds=3)
+    look(first)
+    (again,) = best(lambda: look(others.pop()), rounds=len(others))
+    row("what holds 2000 moves back, one of them changed, against the first time", again, took, "at most 0.15")
 
 
 def straight_lines() -> None:
