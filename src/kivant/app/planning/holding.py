@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivant.app.event import Event
-from kivant.app.planning.background import Background, Checkpoint
-from kivant.app.planning.planning import HOLDING, Planning, Post
+from kivant.app.planning.background import Background, Checkpoint, wait_for_calm
+from kivant.app.planning.planning import HAND_RESTS_S, HOLDING, Planning, Post
 from kivant.core.motion.routine import commands
 from kivant.core.plan import Plan
 from kivant.core.program.held_back import held_back
@@ -83,6 +83,7 @@ _SAME = 1.001  # of a modelled time: a plan that takes longer was held back by w
 
 
 def _held(made: Plan, checkpoint: Checkpoint) -> Mapping[int, HeldBack]:
+    wait_for_calm(checkpoint, HAND_RESTS_S)  # meanwhile the plan is painted
     commanded = commands(made.machine, made.routine, checkpoint)
     took: dict[int, float] = {}
     for entry, seconds in zip(commanded.places.of, _lasted(made).tolist(), strict=True):

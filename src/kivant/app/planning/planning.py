@@ -21,7 +21,8 @@ from kivant.core.travel.play import Sense
 
 FINDINGS, HOLDING = "findings", "holding"
 """Keys of what is worked out behind a plan, one after the other, as they look at the same."""
-_HAND_RESTS_S = 0.03  # between two edits of a hand that drags there is less
+HAND_RESTS_S = 0.03
+"""Between two edits of a hand that drags there is less time, s."""
 
 Post = Callable[[Callable[[], None]], None]
 """Has something done on the thread that owns the state."""
@@ -139,7 +140,7 @@ class Planning:
 
 
 def _find(machine: Machine, checkpoint: Checkpoint) -> Findings:
-    wait_for_calm(checkpoint, _HAND_RESTS_S)
+    wait_for_calm(checkpoint, HAND_RESTS_S)
     from kivant.core.findings.checks import machine_findings, routine_findings  # all of them: not for the start
 
     found = (*machine_findings(machine, checkpoint), *routine_findings(machine, checkpoint))
