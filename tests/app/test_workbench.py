@@ -19,7 +19,13 @@ from kivant.core.machine.edits import typed
 from kivant.core.machine.parts import Calibration
 from kivant.core.motion.lines.limits import line_limits
 from kivant.core.path import axis_path
+from kivant.core.program.editing import remove_blocks
 from tests.machines import machine, move, screw_axis
+
+
+def _for_ever(_machine, _commanded, checkpoint):
+    while True:
+        checkpoint()
 
 
 class BenchTest(unittest.TestCase):
@@ -153,15 +159,8 @@ class Findings(BenchTest):
             self.assertIsNotNone(bench.holding.of(3).limit)
 
     def test_nothing_waits_for_what_holds_back_a_plan_that_is_not_looked_at(self):
-        bench = self.bench
-
-        def for_ever(_machine, _commanded, checkpoint):
-            begun.set()
-            while True:
-                checkpoint()
-
-        begun = threading.Event()
-        with mock.patch("kivant.app.planning.holding.held_back", for_ever):
+        bench, begun = self.bench, threading.Event()
+        with mock.patch("kivant.app.planning.holding.held_back", lambda *given: (begun.set(), _for_ever(*given))):
             bench.holding.switch(True)
             self.assertTrue(begun.wait(10))
             plan = bench.planning.plan
@@ -170,6 +169,27 @@ class Findings(BenchTest):
             self.assertTrue(bench.planning.busy, "its findings are not known yet")
             bench.holding.switch(False)
             self.until(lambda: not bench.planning.busy)
+
+    def test_what_held_back_the_plan_before_is_told_until_it_is_known_anew(self):
+        bench, holding = self.bench, self.bench.holding
+        for what, edit, alike in (
+            ("a limit", typed(axis_path(0, "limits", "speed"), "30"), True),
+            ("an axis less", delete_axis(3), False),
+            ("a block less", remove_blocks(0, ((1,),)), False),
+        ):
+            with self.subTest(what):
+                holding.switch(True)
+                self.until(lambda: holding.plan is bench.planning.plan is not None)
+                before = holding.plan
+                with mock.patch("kivant.app.planning.holding.held_back", _for_ever):
+                    bench.edit(edit, what)
+                    self.until(lambda before=before: bench.planning.plan not in (before, None))
+                    self.assertEqual((holding.plan is before, holding.greatest is not None), (alike, alike))
+                    holding.switch(False)
+                self.assertIsNone(holding.plan)
+                self.until(lambda: not bench.planning.busy)
+                bench.undo()
+                self.until(lambda: not bench.planning.busy)
 
 
 class InternalErrors(BenchTest):

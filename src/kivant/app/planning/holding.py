@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from kivant.app.event import Event
 from kivant.app.planning.background import Background, Checkpoint, wait_for_calm
-from kivant.app.planning.planning import HAND_RESTS_S, HOLDING, Planning, Post
+from kivant.app.planning.planning import HOLDING, Planning, Post
 from kivant.core.motion.routine import commands
 from kivant.core.plan import Plan
 from kivant.core.program.held_back import held_back
@@ -28,13 +28,15 @@ class Holder(NamedTuple):
 class Holding:
     """What holds the newest plan back, while it is `on`; ``changed`` tells of it.
 
-    It is worked out before the findings, on their thread: they have little left to look at then.
+    It is worked out before the findings, on their thread: they have little left to look at then. Until it is known,
+    what held back the plan before is told, if it has the same blocks and axes: nothing flickers while a hand drags.
     """
 
     def __init__(self, planning: Planning, background: Background, post: Post) -> None:
         self.changed = Event()
         self.on = False
         self._plan: Plan | None = None
+        self._alike = False
         self._found: Mapping[int, HeldBack] = {}
         self._planning, self._background, self._post = planning, background, post
         planning.changed.connect(self.keep_up)
@@ -44,14 +46,20 @@ class Holding:
         self.on = on
         self.keep_up()
 
+    @property
+    def plan(self) -> Plan | None:
+        """The plan of which is told what holds it back: the newest one, or that before it."""
+        now = self._planning.plan
+        return self._plan if now is not None and (self._plan is now or self._alike) else None
+
     def of(self, entry: int) -> HeldBack | None:
         """Return what holds back a block, by its entry in the plan's outline."""
-        return self._found.get(entry) if self._plan is self._planning.plan else None
+        return self._found.get(entry) if self.plan is not None else None
 
     @property
     def greatest(self) -> Holder | None:
         """What costs the whole plan most."""
-        if self._plan is None or self._plan is not self._planning.plan:
+        if self.plan is None:
             return None
         sums: dict[tuple[int | None, Limit], float] = {}
         for one in self._found.values():
@@ -64,9 +72,11 @@ class Holding:
         """Begin with the plan as it is now, unless that is done."""
         made = self._planning.plan if self.on else None
         if made is None:
+            self._plan = None
             self._background.drop(HOLDING)
         if made is None or made is self._plan:
             return
+        self._alike = self._plan is not None and _alike(self._plan, made)
 
         def deliver(found: Mapping[int, HeldBack]) -> None:
             self._post(lambda: self._take(made, found))
@@ -79,11 +89,23 @@ class Holding:
             self.changed()
 
 
+def _alike(one: Plan, other: Plan) -> bool:
+    """Return whether two plans are of one routine and name the same axes, with as many blocks in the same places."""
+    listed, others = one.blocks.listed, other.blocks.listed
+    return (
+        one.routine.name == other.routine.name
+        and [axis.name for axis in one.axes] == [axis.name for axis in other.axes]
+        and np.array_equal(listed.entries, others.entries)
+        and np.array_equal(listed.depth, others.depth)
+    )
+
+
+_PAINTED_S = 0.008  # the plan is painted meanwhile, and not in one go with this
 _SAME = 1.001  # of a modelled time: a plan that takes longer was held back by what is not in the model
 
 
 def _held(made: Plan, checkpoint: Checkpoint) -> Mapping[int, HeldBack]:
-    wait_for_calm(checkpoint, HAND_RESTS_S)  # meanwhile the plan is painted
+    wait_for_calm(checkpoint, _PAINTED_S)
     commanded = commands(made.machine, made.routine, checkpoint)
     took: dict[int, float] = {}
     for entry, seconds in zip(commanded.places.of, _lasted(made).tolist(), strict=True):

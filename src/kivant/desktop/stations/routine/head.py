@@ -152,17 +152,17 @@ class RoutineHead(QWidget):
 
     def _held(self) -> str:
         """Return what holds the current block back, or the whole routine."""
-        session, plan = self.session, self.session.planning.plan
-        if plan is None:
+        session, plan, held = self.session, self.session.planning.plan, self.session.holding.plan
+        if plan is None or held is None:
             return ""
         place = self.program.current
         entry = entry_of(plan, self.program.blocks, place)
         one = session.holding.of(int(plan.blocks.listed.entries[entry])) if entry is not None else None
         if place is not None and one is not None and one.limit is not None:
-            words, saved = holder_words(plan.machine, one.axis, one.limit), figures.rough3(one.saved_s)
+            words, saved = holder_words(held.machine, one.axis, one.limit), figures.rough3(one.saved_s)
             return f" · {words} holds block {number_of(place)} back by {saved} s"
         most = session.holding.greatest
         if most is None:
             return ""
-        words = holder_words(plan.machine, most.axis, most.limit)
+        words = holder_words(held.machine, most.axis, most.limit)
         return f" · {words} holds it back by {figures.rough3(most.saved_s)} s"
