@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from kivant.app.event import Event
 from kivant.app.planning.background import Background, Checkpoint, wait_for_calm
-from kivant.app.planning.planning import HOLDING, Planning, Post
+from kivant.app.planning.planning import HAND_RESTS_S, HOLDING, Planning, Post
 from kivant.core.motion.routine import commands
 from kivant.core.plan import Plan
 from kivant.core.program.held_back import held_back
@@ -100,12 +100,11 @@ def _alike(one: Plan, other: Plan) -> bool:
     )
 
 
-_PAINTED_S = 0.008  # the plan is painted meanwhile, and not in one go with this
 _SAME = 1.001  # of a modelled time: a plan that takes longer was held back by what is not in the model
 
 
 def _held(made: Plan, checkpoint: Checkpoint) -> Mapping[int, HeldBack]:
-    wait_for_calm(checkpoint, _PAINTED_S)
+    wait_for_calm(checkpoint, HAND_RESTS_S)  # the plan is painted meanwhile, and not in one go with this
     commanded = commands(made.machine, made.routine, checkpoint)
     took: dict[int, float] = {}
     for entry, seconds in zip(commanded.places.of, _lasted(made).tolist(), strict=True):
