@@ -84,7 +84,7 @@ class Holding:
         self._background.wish(HOLDING, lambda checkpoint: _held(made, checkpoint), deliver, lambda _error: deliver({}))
 
     def _take(self, made: Plan, found: Mapping[int, HeldBack]) -> None:
-        if made is self._planning.plan:
+        if self.on and made is self._planning.plan:  # nobody may look any more
             self._plan, self._found = made, found
             self.changed()
 
