@@ -73,8 +73,8 @@ class Uncaught(WindowTest):
 
     def test_what_cannot_be_painted_leaves_no_painter_behind(self):
         """The toolkit does not live on with a painter that an error's traceback keeps."""
-        window = self.open()
         for station in STATIONS:
+            window = self.open()  # a new one: what listens to events may have failed in the one before
             window.show_station(station)
             self.settle(window)
             self.raised.clear()
