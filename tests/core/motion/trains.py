@@ -26,4 +26,4 @@ def train_along(positions: Sequence[Fraction], ramps: Ramps, begin_s: Sequence[f
     pieces = cut(moves, ramps)
     shift = np.array(begin_s, float)[pieces.owner]
     segments = pieces.segments._replace(begin_s=pieces.segments.begin_s + shift, end_s=pieces.segments.end_s + shift)
-    return StepTrain(Ends(column.steps), segments, moves.every)
+    return StepTrain(Ends(column.steps), lambda: segments, moves.every)

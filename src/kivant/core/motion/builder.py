@@ -18,19 +18,18 @@ from kivant.core.machine.parts import Machine, Routine
 from kivant.core.machine.program_rules import known
 from kivant.core.machine.rules import place_of
 from kivant.core.motion.abilities import abilities_of
-from kivant.core.motion.axis_move import Cut, cut
 from kivant.core.motion.clock import on_clock
 from kivant.core.motion.commanded import Commands
-from kivant.core.motion.exact import Exact
 from kivant.core.motion.layout import Layout, layout_of
 from kivant.core.motion.lost_motion import NOTHING_TAKEN, Taken
 from kivant.core.motion.plan import AxisPlan, Plan, PlanError, PlannedBlocks
 from kivant.core.motion.reach import beyond_limits, beyond_words, row_faults
 from kivant.core.motion.routine import commands
 from kivant.core.motion.row_ramps import row_ramps
-from kivant.core.motion.segment import Reals, Segment, SegmentColumns, Wholes
+from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.motion.speed_course import seconds_of
-from kivant.core.motion.train import BYTES_PER_STEP, Ends, StepTrain
+from kivant.core.motion.train import BYTES_PER_STEP
+from kivant.core.motion.trains import Uncut, trains_of
 from kivant.core.motion.waits import waits
 from kivant.core.travel.play import Sense
 
@@ -39,8 +38,6 @@ LONGEST_S = 10**9
 
 LEAST_STANDING_S = 1e-3
 """How long the last step stands before power is taken away, s: less would not hold a rotor that has yet to arrive."""
-
-_SAME_S = 1e-12  # of the time from the plan's start: what rounding makes of two ends that are one
 
 MOST_BYTES = 8_000_000_000
 """Memory that the steps of a plan may take where nobody says otherwise."""
@@ -75,37 +72,6 @@ def _refuse_long(end_s: Reals, machine: Machine, routine: Routine, commanded: Co
         row = int(origin[np.searchsorted(end_s, LONGEST_S, "right")])
         where = place_of(machine, routine) / commanded.places.path(row)
         raise PlanError(Fault(where, message, "Raise the speeds and accelerations, or shorten the routine."))
-
-
-def _set_on_clock(layout: Layout, pieces: Cut, begin_s: Reals, end_s: Reals) -> None:
-    """Let the segments count from the plan's start."""
-    rows, segments = layout.rows[layout.moves.move[pieces.owner]], pieces.segments
-    for times in segments[:2]:
-        times += begin_s[rows]
-    # The end of a block and that of its last piece are one number, however the sums were rounded.
-    ends = end_s[rows]
-    same = np.abs(segments.end_s - ends) <= _SAME_S * np.maximum(ends, 1.0)  # others may move for longer
-    np.copyto(segments.end_s, ends, where=same & pieces.last)
-
-
-def _trains(layout: Layout, pieces: Cut) -> list[StepTrain]:
-    positions, offsets = layout.loose.positions, layout.loose.offsets
-    bounds = layout.moves.axis[pieces.owner].searchsorted(np.arange(len(positions.bounds))).tolist()
-    counts = np.bincount(layout.moves.axis, layout.moves.steps, len(bounds) - 1).astype(np.int64).tolist()
-    found, before = [], 0
-    for (start, end), (low, high), count in zip(
-        pairwise(positions.bounds.tolist()), pairwise(bounds), counts, strict=True
-    ):
-        own: SegmentColumns = Segment._make([column[low:high] for column in pieces.segments])
-        if before:
-            for numbers in (own.first, own.base):
-                numbers -= before  # of the axis, no longer of all
-        both = slice(start, end, max(end - start - 1, 1))
-        tool = Exact._make([column[both].copy() for column in positions.steps])  # a view would keep all
-        ends = Ends(tool, (int(offsets[start]), int(offsets[end - 1])))
-        found.append(StepTrain(ends, own, count))
-        before += count
-    return found
 
 
 def _taken(layout: Layout, begin_s: Reals, end_s: Reals) -> list[Taken]:
@@ -195,18 +161,17 @@ def plan(
     _refuse_many(machine, chosen, layout, most_bytes)
     checkpoint()
     ramps = row_ramps(machine, layout, commanded)
-    pieces = cut(layout.moves, ramps)
     durations = layout.durations(commanded, ramps)
     checkpoint()
     origin, own = layout.loose[:2]
     _refuse_long(np.add.accumulate(durations), machine, chosen, commanded, origin)
     begin, end = on_clock(able.lead_in_s, durations, {})
-    if waited := waits(layout.moves, pieces, layout.loose.heads[layout.rows], begin[layout.rows], able.drivers):
+    uncut = Uncut(*layout[:2], ramps)
+    if waited := waits(layout.moves, uncut.pieces, layout.loose.heads[layout.rows], begin[layout.rows], able.drivers):
         begin, end = on_clock(able.lead_in_s, durations, waited)
     _refuse_long(end, machine, chosen, commanded, origin)
-    _set_on_clock(layout, pieces, begin, end)
     taken = _taken(layout, begin, end) if able.has_play else repeat(NOTHING_TAKEN)
-    axes = tuple(map(AxisPlan, machine.axes, able.ratios, _trains(layout, pieces), taken))
+    axes = tuple(map(AxisPlan, machine.axes, able.ratios, trains_of(layout, uncut, begin, end), taken))
     stands = [_stands_until(axis) for axis, off in zip(axes, able.switches_off, strict=True) if off]
     duration = max([float(end[-1]) if len(end) else able.lead_in_s, *stands])
     first = origin.searchsorted(np.arange(len(own)))  # a block begins with what it makes an axis take up

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import bisect
+from collections.abc import Callable
 from fractions import Fraction
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,19 +16,18 @@ from kivant.core.motion.segment import (
     Reals,
     Segment,
     SegmentColumns,
-    SegmentRow,
     Wholes,
     instant_on,
     instants_of,
     speed_on,
     way_on,
 )
+from kivant.core.motion.segment_table import SegmentTable
 from kivant.core.travel.conversion import nearest_step
 
 BYTES_PER_STEP = 9
 """Memory of one step of a train: an instant (float64) and a sign (int8)."""
 
-_MOST_ROWS = 64  # segments kept as rows
 _DOUBTFUL = 1e-6  # steps: so near to where a step is crossed its instant is looked at
 
 
@@ -74,87 +72,72 @@ class StepTrain:
     number of moves. Nothing is stored per step.
     """
 
-    def __init__(self, ends: Ends, segments: SegmentColumns, count: int) -> None:
-        """Take where the motor stands before and after all moves, their segments and the number of steps."""
-        # As columns for work in bulk, and the latest few as rows for one step, where an array is slower.
-        self.ends, self.count, self._segments = ends, count, segments
-        self._rows: dict[int, SegmentRow] = {}
-        self._firsts = memoryview(segments.first.data)
+    def __init__(self, ends: Ends, segments: Callable[[], SegmentColumns], count: int) -> None:
+        """Take where the motor stands before and after all moves, the number of steps and what returns the segments.
+
+        Those are asked for when one is first looked at.
+        """
+        self.ends, self.count, self._segments = ends, count, SegmentTable(segments)
 
     @cached_property
     def _counts(self) -> Wholes:
         """How many steps each segment has."""
-        return np.diff(self._segments.first, append=self.count) if len(self._firsts) else np.zeros(0, np.int64)
+        return np.diff(self._segments.columns.first, append=self.count)
 
     @cached_property
     def _positions(self) -> Wholes:
         """The positions before, between and after the segments, in whole steps."""
-        return np.cumsum(np.concatenate(([self.ends.start_steps], self._segments.sign * self._counts)))
+        return np.cumsum(np.concatenate(([self.ends.start_steps], self._segments.columns.sign * self._counts)))
 
     @cached_property
     def _anchors(self) -> Reals:
         """Where the segments are anchored: half a step before the step next to it, and what that is away."""
-        p = self._segments
+        p = self._segments.columns
         anchors: Reals = self._positions[:-1] + p.sign * (p.base - p.first + 0.5 - p.forward * p.near)
         return anchors
 
-    def _row(self, index: int) -> SegmentRow:
-        row = self._rows.get(index)
-        if row is None:
-            if len(self._rows) >= _MOST_ROWS:
-                self._rows.clear()
-            row = self._rows[index] = Segment._make(column.item(index) for column in self._segments)
-        return row
-
-    def _of_step(self, step: int) -> SegmentRow:
-        return self._row(bisect.bisect_right(self._firsts, step) - 1)
-
     def signs(self) -> NDArray[np.int8]:
         """Return the direction of every step, +1 or -1, shape (count,)."""
-        return np.repeat(self._segments.sign.astype(np.int8), self._counts)
+        return np.repeat(self._segments.columns.sign.astype(np.int8), self._counts)
 
     def instants(self) -> Reals:
         """Return when every step happens, ascending, in s, shape (count,)."""
-        return instants_on(self._segments, self._counts)
+        return instants_on(self._segments.columns, self._counts)
 
     def instant(self, step: int) -> float:
         """Return when step number `step` happens, counted from 0, in s."""
-        return instant_on(self._of_step(step), step)
+        return instant_on(self._segments.row(self._segments.of_step(step)), step)
 
     def sign_of(self, step: int) -> int:
         """Return the direction of step number `step`, counted from 0: +1 or -1."""
-        return self._of_step(step).sign
-
-    def _index_at(self, times: Any) -> Any:
-        """Return the segment on or behind which a time lies, or each of many; -1 before all."""
-        return self._segments.begin_s.searchsorted(times, side="right") - 1
+        return self._segments.row(self._segments.of_step(step)).sign
 
     def ideal(self, times_s: Reals | float) -> Reals:
         """Return the exact commanded position at `times_s`, in steps, same shape."""
         times = np.asarray(times_s, dtype=np.float64)
-        if not len(self._firsts):
+        if not len(self._segments):
             return np.full(times.shape, float(self.ends.start))
-        index = self._index_at(times)
-        p = _pick(self._segments, np.maximum(index, 0))
+        index = self._segments.at(times)
+        p = self._segments.pick(np.maximum(index, 0))
         away = np.abs(np.clip(times, p.begin_s, p.end_s) - p.anchor_s)
         return np.where(index >= 0, self._anchors[index] + way_on(p, away), float(self.ends.start))
 
     def ideal_at(self, time_s: float) -> float:
         """Return what `ideal` returns for one time, in a fraction of its time."""
-        index = int(self._index_at(time_s))
+        index = int(self._segments.at(time_s))
         if index < 0:
             return float(self.ends.start)
-        p = self._row(index)
+        p = self._segments.row(index)
         away = abs(min(max(time_s, p.begin_s), p.end_s) - p.anchor_s)
         return float(self._anchors[index] + way_on(p, away))
 
     def steps_at(self, times_s: Reals) -> Wholes:
         """Return the position in whole steps at `times_s`, shape (n,): after all steps up to and including them."""
-        if not len(self._firsts):
+        if not len(self._segments):
             return np.full(times_s.shape, self._positions[0])
-        index = self._index_at(times_s)
+        index = self._segments.at(times_s)
         inside = np.maximum(index, 0)
-        p, count, begin = _pick(self._segments, inside), self._counts[inside], self._positions[inside]
+        p, count, begin = self._segments.pick(inside), self._counts[inside], self._positions[inside]
         gone = p.sign * (self.ideal(times_s) - begin) + 0.5
         taken = np.where(times_s < p.end_s, np.clip(np.floor(gone), 0, count), count).astype(np.int64)
         # Where an axis hardly moves, a rounded position does not tell whether a step was taken: its instant does.
@@ -171,8 +154,9 @@ class StepTrain:
 
         Among them are those that fall on the anchor of a segment, as at a jump from standstill or to it.
         """
-        slow = ((self._segments.speed < speed) | (self._segments.near < _DOUBTFUL)).nonzero()[0]
-        p, count = _pick(self._segments, slow), self._counts[slow]
+        every = self._segments.columns
+        slow = ((every.speed < speed) | (every.near < _DOUBTFUL)).nonzero()[0]
+        p, count = self._segments.pick(slow), self._counts[slow]
         rest = np.maximum(speed - p.speed, 0.0)
         with np.errstate(divide="ignore", invalid="ignore"):
             # When the speed is reached, from the anchor on; a jerk that takes the acceleration away may not let it be.
@@ -187,20 +171,20 @@ class StepTrain:
     def speed(self, times_s: Reals | float) -> Reals:
         """Return the commanded speed at `times_s` with its sign, in steps/s, same shape; 0 at rest."""
         times = np.asarray(times_s, dtype=np.float64)
-        if not len(self._firsts):
+        if not len(self._segments):
             return np.zeros(times.shape)
-        index = self._index_at(times)
-        p = _pick(self._segments, np.maximum(index, 0))
+        index = self._segments.at(times)
+        p = self._segments.pick(np.maximum(index, 0))
         speed = np.minimum(speed_on(p, np.abs(times - p.anchor_s)), p.top)
         speed = np.where(speed > STANDSTILL, speed, 0.0)
         return np.where((index >= 0) & (times < p.end_s), p.sign * speed, 0.0)
 
     def speed_at(self, time_s: float) -> float:
         """Return what `speed` returns for one time, in a fraction of its time."""
-        index = int(self._index_at(time_s))
-        if index < 0 or time_s >= self._row(index).end_s:
+        index = int(self._segments.at(time_s))
+        if index < 0 or time_s >= self._segments.row(index).end_s:
             return 0.0
-        p = self._row(index)
+        p = self._segments.row(index)
         speed = min(speed_on(p, abs(time_s - p.anchor_s)), p.top)
         return float(p.sign * speed) if speed > STANDSTILL else 0.0
 
@@ -211,9 +195,10 @@ class StepTrain:
 
         These are the times, s, the speeds with their signs, steps/s, and the accelerations along the motion, steps/s².
         """
-        first = max(int(self._segments.begin_s.searchsorted(span[0], "right")) - 1, 0)
-        last = int(self._segments.begin_s.searchsorted(span[1], "left"))
-        p = Segment._make([column[first:last, None] for column in self._segments])
+        every = self._segments.columns
+        first = max(int(every.begin_s.searchsorted(span[0], "right")) - 1, 0)
+        last = int(every.begin_s.searchsorted(span[1], "left"))
+        p = Segment._make([column[first:last, None] for column in every])
         whole = p.end_s - p.begin_s
         times = p.begin_s + whole * (np.arange(points) / (points - 1))
         times[:, -1:] = p.end_s
@@ -229,15 +214,16 @@ class StepTrain:
 
         Where the acceleration changes within segments, the curve between is told by so many straight pieces.
         """
-        times, speeds, _rates = self.course(1 + (bends if np.count_nonzero(self._segments.jerk) else 1), span)
+        times, speeds, _rates = self.course(1 + (bends if np.count_nonzero(self._segments.columns.jerk) else 1), span)
         return times.repeat(2, axis=1)[:, 1:-1].ravel(), speeds.repeat(2, axis=1)[:, 1:-1].ravel()
 
     def taken(self, time_s: float) -> int:
         """Return how many steps have happened up to and including `time_s`."""
-        index = int(self._index_at(time_s))
+        index = int(self._segments.at(time_s))
         # Halving over the instants themselves, one segment to either side, leaves no rounding of positions in.
-        low = self._firsts[index - 1] if index >= 1 else 0
-        high = self._firsts[index + 2] if index + 2 < len(self._firsts) else self.count
+        firsts = self._segments.columns.first.data
+        low = firsts[index - 1] if index >= 1 else 0
+        high = firsts[index + 2] if index + 2 < len(firsts) else self.count
         while low < high:
             middle = (low + high) // 2
             if self.instant(middle) <= time_s:
@@ -250,6 +236,6 @@ class StepTrain:
         """Return the position in whole steps after the first `taken` steps."""
         if not taken:
             return int(self._positions[0])
-        index = bisect.bisect_right(self._firsts, taken - 1) - 1
-        segment = self._row(index)
+        index = self._segments.of_step(taken - 1)
+        segment = self._segments.row(index)
         return int(self._positions[index]) + segment.sign * (taken - segment.first)

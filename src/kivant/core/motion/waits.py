@@ -7,7 +7,7 @@ beginning of the plan and the first step. Most moves leave more time than that b
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -15,13 +15,17 @@ from kivant.core.motion.axis_move import AxisMoves, Cut
 from kivant.core.motion.segment import Reals, Segment, Wholes, instants_of
 
 
-def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, drivers: Reals) -> dict[int, float]:
+def waits(
+    moves: AxisMoves, cut: Callable[[], Cut], rows_of: Wholes, begin_s: Reals, drivers: Reals
+) -> dict[int, float]:
     """Return how long to wait before which rows, s.
 
     Parameters
     ----------
-    moves, cut : AxisMoves and Cut
-        What all axes do, and its segments.
+    moves : AxisMoves
+        What all axes do.
+    cut : callable
+        Returns its segments; called where the waits depend on them.
     rows_of : array of int
         For each move the row before which is waited: where rows follow one another without a stop, the first.
     begin_s : array, s
@@ -50,8 +54,9 @@ def waits(moves: AxisMoves, cut: Cut, rows_of: Wholes, begin_s: Reals, drivers: 
     count, opens, wanted, here, before = len(close), opens[close], wanted[close], here[close], before[close]
     # The first step, and the one before.
     numbers = np.concatenate((moves.upto[here] - moves.steps[here], moves.upto[before] - 1.0)).astype(np.int64)
-    which, move = cut.segments.first.searchsorted(numbers, "right") - 1, moves.move[np.concatenate((here, before))]
-    at = begin_s[move] + instants_of(Segment._make([column[which] for column in cut.segments]), numbers)
+    segments, move = cut().segments, moves.move[np.concatenate((here, before))]
+    which = segments.first.searchsorted(numbers, "right") - 1
+    at = begin_s[move] + instants_of(Segment._make([column[which] for column in segments]), numbers)
 
     needs = wanted + np.where(opens, 0.0, at[count:]) - at[:count]
     short = (needs > 0.0).nonzero()[0]

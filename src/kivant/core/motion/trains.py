@@ -1,0 +1,82 @@
+"""The step trains of all axes of a plan: what they have in common is cut into segments when it is first looked at.
+
+When blocks begin and end, how many steps axes take and where they stand is known without segments, and some who plan
+ask for nothing else.
+"""
+
+from __future__ import annotations
+
+from functools import partial
+from itertools import pairwise
+
+import numpy as np
+
+from kivant.core.motion.axis_move import AxisMoves, Cut, cut
+from kivant.core.motion.exact import Exact
+from kivant.core.motion.layout import Layout
+from kivant.core.motion.ramp import Ramps
+from kivant.core.motion.segment import Reals, Segment, SegmentColumns, Wholes
+from kivant.core.motion.train import Ends, StepTrain
+
+_SAME_S = 1e-12  # of the time from the plan's start: what rounding makes of two ends that are one
+
+
+class Uncut:
+    """Moves in rows along their ramps, which are cut when somebody looks at a segment."""
+
+    def __init__(self, moves: AxisMoves, rows: Wholes, ramps: Ramps) -> None:
+        self.moves, self.rows, self._ramps = moves, rows, ramps
+        self._pieces: Cut | None = None
+
+    def pieces(self) -> Cut:
+        """Return their segments, of which times count from the beginning of each move."""
+        if self._pieces is None:
+            self._pieces = cut(self.moves, self._ramps)
+        return self._pieces
+
+
+class Segments:
+    """The segments of all axes, with times from the plan's start; what they are made of is kept no longer than needed.
+
+    Two threads may look at them at once: then both make the same.
+    """
+
+    def __init__(self, uncut: Uncut, begin_s: Reals, end_s: Reals, steps: Wholes) -> None:
+        """Take when each row begins and ends, s, and how many steps each axis takes."""
+        self._own: tuple[Uncut, Reals, Reals, Wholes] | list[SegmentColumns] = uncut, begin_s, end_s, steps
+
+    def of(self, axis: int) -> SegmentColumns:
+        """Return the segments of one axis, whose steps count from its first one."""
+        own = self._own
+        if isinstance(own, tuple):
+            own = self._own = _by_axis(*own)
+        return own[axis]
+
+
+def _by_axis(uncut: Uncut, begin_s: Reals, end_s: Reals, steps: Wholes) -> list[SegmentColumns]:
+    """Return the segments of each axis; those of the moves stay as they are."""
+    segments, owner, last = uncut.pieces()
+    rows, axis = uncut.rows[uncut.moves.move[owner]], uncut.moves.axis[owner]
+    begin, end, ends = segments.begin_s + begin_s[rows], segments.end_s + begin_s[rows], end_s[rows]
+    # The end of a block and that of its last piece are one number, however the sums were rounded.
+    same = np.abs(end - ends) <= _SAME_S * np.maximum(ends, 1.0)  # others may move for longer
+    np.copyto(end, ends, where=same & last)
+    before = (np.add.accumulate(steps) - steps)[axis]  # steps of other axes
+    on_clock = segments._replace(
+        begin_s=begin, end_s=end, first=segments.first - before, base=segments.base - before
+    )  # fmt: skip
+    bounds = axis.searchsorted(np.arange(len(steps) + 1)).tolist()
+    return [Segment._make([column[low:high] for column in on_clock]) for low, high in pairwise(bounds)]
+
+
+def trains_of(layout: Layout, uncut: Uncut, begin_s: Reals, end_s: Reals) -> list[StepTrain]:
+    """Return the step train of every axis, by when each row begins and ends, s."""
+    positions, offsets = layout.loose.positions, layout.loose.offsets
+    steps = np.bincount(layout.moves.axis, layout.moves.steps, len(positions.bounds) - 1).astype(np.int64)
+    segments, found = Segments(uncut, begin_s, end_s, steps), []
+    for axis, ((start, end), count) in enumerate(zip(pairwise(positions.bounds.tolist()), steps.tolist(), strict=True)):
+        both = slice(start, end, max(end - start - 1, 1))
+        tool = Exact._make([column[both].copy() for column in positions.steps])  # a view would keep all
+        ends = Ends(tool, (int(offsets[start]), int(offsets[end - 1])))
+        found.append(StepTrain(ends, partial(segments.of, axis), count))
+    return found
