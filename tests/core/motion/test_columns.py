@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from kivant.core.machine import Pause
 from kivant.core.motion.clock import on_clock
 from kivant.core.motion.commanded import AxisTargets
-from kivant.core.motion.exact import exact
+from kivant.core.motion.exact import Ratios, exact
 from kivant.core.motion.positions import positions_of
 from kivant.core.motion.reach import beyond_limits
 from kivant.core.motion.routine import commands
@@ -29,13 +29,15 @@ class Numbers(unittest.TestCase):
     @given(st.lists(decimals, min_size=1, max_size=9), st.fractions(max_denominator=10**9).filter(bool))
     def test_a_column_holds_what_fractions_hold(self, values, ratio):
         """Products, sums, nearest whole numbers and what is beyond them, whether 64 bits are enough or not."""
-        column = exact(values, [ratio, 1 / ratio], np.array([0] * (len(values) - 1) + [1]))
+        column = exact(values, Ratios.of([ratio, 1 / ratio]), np.array([0] * (len(values) - 1) + [1]))
         fractions = [Fraction(value) * ratio for value in values[:-1]] + [Fraction(values[-1]) / ratio]
         self.assertEqual([column.at(k) for k in range(len(values))], fractions)
         goes = [AxisTargets([0]), AxisTargets([values[-1]])]
         goes[0].keys.extend(range(1, 2 * len(values), 2))
         goes[0].values.extend(values)
-        sums = positions_of([own.keys for own in goes], [own.values for own in goes], [ratio, 1 / ratio]).steps
+        sums = positions_of(
+            [own.keys for own in goes], [own.values for own in goes], Ratios.of([ratio, 1 / ratio])
+        ).steps
         expected = [sum(map(Fraction, values[:k])) * ratio for k in range(len(values) + 1)] + fractions[-1:]
         self.assertEqual([sums.at(k) for k in range(len(values) + 2)], expected)
         if max(map(abs, fractions)) < 2**62:
@@ -51,7 +53,7 @@ class Numbers(unittest.TestCase):
         for row, way in enumerate(ways):
             targets.keys.append(2 * row + 1)
             targets.values.append(Decimal(way).scaleb(-1))
-        steps, _beyond = positions_of([targets.keys], [targets.values], [ratio]).steps.nearest()
+        steps, _beyond = positions_of([targets.keys], [targets.values], Ratios.of([ratio])).steps.nearest()
         tenths = np.concatenate(([0], np.cumsum(ways)))
         # The nearest multiple of a step, in whole numbers: half a step, away from zero at a tie.
         up, down = ratio.numerator, 10 * ratio.denominator

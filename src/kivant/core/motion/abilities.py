@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from fractions import Fraction
 from typing import NamedTuple
 
 import numpy as np
@@ -11,6 +10,7 @@ import numpy as np
 from kivant.core.drive.drivers import driver_kind, switches_off
 from kivant.core.errors import Fault
 from kivant.core.machine.parts import Machine, shape_of
+from kivant.core.motion.exact import Ratios
 from kivant.core.motion.plan import PlanError
 from kivant.core.motion.rates import Bands, Rates, bands_of, pauses_of, rates_of
 from kivant.core.motion.segment import Reals
@@ -29,7 +29,7 @@ class Abilities(NamedTuple):
 
     Parameters
     ----------
-    ratios : sequence of Fraction
+    ratios : Ratios
         Steps for one axis unit.
     rates : array, shape (6, axes)
         Its rows are those of `Rates`.
@@ -49,7 +49,7 @@ class Abilities(NamedTuple):
         What an axis that follows its torque has forwards and backwards.
     """
 
-    ratios: Sequence[Fraction]
+    ratios: Ratios
     rates: Reals
     drivers: Reals
     lead_in_s: float
@@ -93,7 +93,7 @@ def _abilities_of(machine: Machine) -> Abilities:
         for own, top in zip(pauses, [_ROUNDED * min(own.speed, own.pulse_rate) for own in rates], strict=True)
     ]
     return Abilities(
-        [steps_per_unit(axis) for axis in axes],
+        Ratios.of([steps_per_unit(axis) for axis in axes]),
         rates_table(rates),
         np.array(waiting).reshape(-1, 4).T,
         max([own.lead_s for own in pauses], default=0.0),

@@ -77,14 +77,18 @@ def axis_moves(
     apart, spinning : arrays of int, optional
         In which of the rows axes go apart, and in which they spin.
     """
-    over, below = positions.steps
-    moved = (over[1:] != over[:-1]) | (offsets[1:] != offsets[:-1])
-    before = (moved & (positions.rows[1:] >= 0)).nonzero()[0]
+    (over, below), beside = positions.steps, np.count_nonzero(offsets) > 0
+    ways = over[1:] - over[:-1]
+    moved = ways != 0
+    if beside:
+        moved |= offsets[1:] != offsets[:-1]
+    moved[positions.bounds[1:-1] - 1] = False  # where one axis ends, the next one begins
+    before = moved.nonzero()[0]
     after = before + 1
     near, beyond = positions.steps.nearest()
-    near += offsets
-    way = ((over[after] - over[before]) / below[before]).astype(np.float64, copy=False)
-    if np.count_nonzero(offsets):
+    way = (ways.take(before) / below.take(before)).astype(np.float64, copy=False)
+    if beside:
+        near += offsets
         way += offsets[after] - offsets[before]
     every = positions.rows[after]
     used = np.zeros(rows, np.int64)

@@ -171,7 +171,7 @@ def plan(
         begin, end = on_clock(able.lead_in_s, durations, waited)
     _refuse_long(end, machine, chosen, commanded, origin)
     taken = _taken(layout, begin, end) if able.has_play else repeat(NOTHING_TAKEN)
-    axes = tuple(map(AxisPlan, machine.axes, able.ratios, trains_of(layout, uncut, begin, end), taken))
+    axes = tuple(map(AxisPlan, machine.axes, able.ratios.fractions, trains_of(layout, uncut, begin, end), taken))
     stands = [_stands_until(axis) for axis, off in zip(axes, able.switches_off, strict=True) if off]
     duration = max([float(end[-1]) if len(end) else able.lead_in_s, *stands])
     first = origin.searchsorted(np.arange(len(own)))  # a block begins with what it makes an axis take up

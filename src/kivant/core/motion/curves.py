@@ -14,7 +14,7 @@ Curve = tuple[NDArray[np.float64], NDArray[np.float64]]
 _COLUMNS = 2000  # as many as a picture is wide, at the most
 _SEEN = 4e-4  # of the greatest speed: by how much a corner is off its neighbours, each time half of them are left out
 _HALVINGS = 6
-_LONG = 20  # corners in a column
+_SHORT, _LONG = 100, 20  # corners, and corners in a column
 _TINY = 1e-300
 
 
@@ -30,7 +30,7 @@ NO_TRACES = Traces([], np.empty((0, 2)))
 
 def traces(plan: Plan) -> Traces:
     """Return the traces of a plan; a curve of many corners becomes the greatest speed in each of many columns."""
-    blocks = np.stack((plan.blocks.begin_s, plan.blocks.end_s), axis=1)
+    blocks = np.array((plan.blocks.begin_s, plan.blocks.end_s)).T
     return Traces([_speed_curve(axis, plan.duration) for axis in plan.axes], blocks)
 
 
@@ -59,8 +59,8 @@ def _speed_curve(axis: AxisPlan, duration_s: float) -> Curve:
 def _thinned(curve: Curve) -> Curve:
     """Return a curve without corners that nobody sees, such as there are many of where a tool goes straight."""
     times, shares = curve
-    if len(times) > _LONG * _COLUMNS:
-        return curve  # only its envelope is shown
+    if not _SHORT < len(times) <= _LONG * _COLUMNS:
+        return curve  # painted as it is, or only its envelope
     # Where one piece ends and the next begins.
     again = (times[1:] - times[:-1] < 1e-9) & (np.abs(shares[1:] - shares[:-1]) < _SEEN / 10)
     kept = np.ones(len(times), np.bool_)

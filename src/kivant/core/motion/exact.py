@@ -8,8 +8,9 @@ all that is done with them stays the same.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from decimal import Decimal, localcontext
+from decimal import Context, Decimal
 from fractions import Fraction
+from itertools import repeat
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -19,6 +20,7 @@ from kivant.core.fields import EXACT_DIGITS
 from kivant.core.motion.segment import Reals, Wholes
 
 _DIGITS = 6  # decimal places that are tried first
+_CONTEXT = Context(prec=EXACT_DIGITS)
 MOST = 2**60
 """What is added once or twice still fits 64 bits."""
 
@@ -41,22 +43,44 @@ class Exact(NamedTuple):
         return Fraction(int(self.over[index]), int(self.below[index]))
 
 
-def exact(values: Sequence[Decimal | int], ratios: Sequence[Fraction], which: Wholes, added: int = 1) -> Exact:
+class Ratios(NamedTuple):
+    """Ratios by which columns are multiplied: numerators, and denominators over so many decimal places as most have."""
+
+    fractions: Sequence[Fraction]
+    over: NDArray[Any]
+    below: NDArray[Any]
+    greatest: int
+
+    @staticmethod
+    def of(fractions: Sequence[Fraction]) -> Ratios:
+        """Return some fractions as ratios."""
+        over = [ratio.numerator for ratio in fractions]
+        return Ratios(fractions, _wholes(over), _below(fractions, _DIGITS), max(map(abs, over), default=0))
+
+
+def _wholes(numbers: Sequence[int]) -> NDArray[Any]:
+    return np.array(numbers, np.int64 if max(map(abs, numbers), default=0) < MOST else np.object_)
+
+
+def _below(fractions: Sequence[Fraction], digits: int) -> NDArray[Any]:
+    return _wholes([10**digits * ratio.denominator for ratio in fractions])
+
+
+def _scaled(values: Sequence[Decimal | int], digits: int) -> list[Decimal]:
+    return list(map(_CONTEXT.multiply, repeat(Decimal(10**digits)), values))
+
+
+def exact(values: Sequence[Decimal | int], ratios: Ratios, which: Wholes, added: int = 1) -> Exact:
     """Return a column of decimal numbers, each multiplied by one of some ratios; `which` says by which.
 
     The arrays hold the sum of as many of them as are `added`.
     """
-    digits = _DIGITS
-    with localcontext(prec=EXACT_DIGITS):
-        # Twice as fast as asking each number for its ratio. Six digits do for most positions, and it shows if not.
-        scaled = list(map(Decimal(10**digits).__mul__, values))
-        whole = list(map(int, scaled))
-        if whole != scaled:
-            digits = max(-Decimal(value).as_tuple().exponent for value in values if value)  # type: ignore[operator]
-            whole = list(map(int, map(Decimal(10**digits).__mul__, values)))
-    over = [ratio.numerator for ratio in ratios]
-    below = [10**digits * ratio.denominator for ratio in ratios]
-    most = max(map(abs, whole), default=0) * max(map(abs, over), default=0) * added
-    kind = np.int64 if most < MOST and max(below, default=0) < MOST else np.object_
-    column: NDArray[Any] = np.array(whole, kind)
-    return Exact(column * np.array(over, kind)[which], np.array(below, kind)[which])
+    # Twice as fast as asking each number for its ratio. Six digits do for most positions, and it shows if not.
+    below, scaled = ratios.below, _scaled(values, _DIGITS)
+    whole = list(map(int, scaled))
+    if whole != scaled:
+        digits = max(-Decimal(value).as_tuple().exponent for value in values if value)  # type: ignore[operator]
+        below, whole = _below(ratios.fractions, digits), list(map(int, _scaled(values, digits)))
+    fits = max(map(abs, whole), default=0) * ratios.greatest * added < MOST and below.dtype == np.int64
+    kind = np.int64 if fits else np.object_
+    return Exact(np.array(whole, kind) * ratios.over.take(which), below.take(which).astype(kind, copy=False))

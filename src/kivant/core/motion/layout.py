@@ -14,7 +14,7 @@ from kivant.core.machine.rules import place_of
 from kivant.core.motion.abilities import abilities_of
 from kivant.core.motion.axis_move import AxisMoves, axis_moves
 from kivant.core.motion.commanded import Commands
-from kivant.core.motion.lost_motion import Loose, with_take_ups, without_play
+from kivant.core.motion.lost_motion import Loose, with_take_ups
 from kivant.core.motion.plan import PlanError
 from kivant.core.motion.positions import Positions, positions_of
 from kivant.core.motion.ramp import Ramps
@@ -53,7 +53,11 @@ class Layout(NamedTuple):
         if rests.rows or seconds:
             durations[self.loose.own[[*rests.rows, *seconds]]] = [*rests.values, *seconds.values()]
         moved = len(self.rows) - len(self.spins)
-        np.maximum.at(durations, self.rows[:moved], ramps.durations_s[:moved])
+        rows, seconds_each = self.rows[:moved], ramps.durations_s[:moved]
+        if commanded.apart:
+            np.maximum.at(durations, rows, seconds_each)
+        else:
+            durations[rows] = seconds_each
         return durations
 
 
@@ -69,15 +73,16 @@ def layout_of(machine: Machine, routine: Routine, commanded: Commands, senses: M
     positions = positions_of([own.keys for own in targets], [own.values for own in targets], able.ratios)
     if positions.steps.over.dtype == object:  # 64 bits hold nothing that is too far away
         _refuse_far(machine, routine, positions, commanded)
-    heads, spinning, apart = np.arange(len(commanded.places)), NO_ROWS, np.asarray(commanded.apart)
+    every, spinning, apart = np.arange(len(commanded.places)), NO_ROWS, np.asarray(commanded.apart)
+    heads = every
     if spins.heads:
-        spinning = np.array([*spins.heads])
+        heads, spinning = every.copy(), np.array([*spins.heads])
         heads[spinning] = [*spins.heads.values()]
     if able.has_play:
         now = [senses.get(axis.name, play.first) for axis, play in zip(machine.axes, able.plays, strict=True)]
         loose = with_take_ups(able.plays, now, positions, heads)
     else:
-        loose = without_play(positions, heads)
+        loose = Loose(every, every, positions, np.zeros(len(positions.rows), np.int64), NO_ROWS, heads)
     own = loose.own
     moves, rows = axis_moves(loose.positions, loose.offsets, len(loose.origin), own[apart], own[spinning])
     return Layout(moves, rows, loose, [*chain.from_iterable(spins.shares)])

@@ -15,7 +15,7 @@ import numpy as np
 
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.positions import Positions
-from kivant.core.motion.segment import NO_ROWS, Reals, Wholes
+from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.travel.play import Play, Sense
 
 
@@ -60,12 +60,6 @@ class Loose(NamedTuple):
     offsets: Wholes
     take_ups: Wholes
     heads: Wholes
-
-
-def without_play(positions: Positions, heads: Wholes) -> Loose:
-    """Return rows as they are, where no axis has play; parameters as for `with_take_ups`."""
-    rows = np.arange(len(heads))
-    return Loose(rows, rows, positions, np.zeros(len(positions.rows), np.int64), NO_ROWS, heads)
 
 
 def with_take_ups(plays: Sequence[Play], senses: Sequence[Sense], positions: Positions, heads: Wholes) -> Loose:

@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kivant.core.motion.exact import MOST, Exact, exact
+from kivant.core.motion.exact import MOST, Exact, Ratios, exact
 from kivant.core.motion.segment import Wholes
 
 
@@ -36,9 +36,7 @@ class Positions(NamedTuple):
     steps: Exact
 
 
-def positions_of(
-    keys: Sequence[array[int]], values: Sequence[Sequence[Decimal | int]], ratios: Sequence[Fraction]
-) -> Positions:
+def positions_of(keys: Sequence[array[int]], values: Sequence[Sequence[Decimal | int]], ratios: Ratios) -> Positions:
     """Return what axes are commanded, told by the keys and values of each as `AxisTargets` has them.
 
     `ratios` are their steps for one axis unit.

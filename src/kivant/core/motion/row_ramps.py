@@ -47,7 +47,7 @@ class _Tool:
 
     def __init__(self, machine: Machine, tool: Tool, layout: Layout, commanded: Commands) -> None:
         self._machine, self._tool, self._layout = machine, tool, layout
-        self._ratios = np.array(abilities_of(machine).ratios, np.float64)
+        self._ratios = np.array(abilities_of(machine).ratios.fractions, np.float64)
         moves, rows, loose = layout.moves, layout.rows, layout.loose
         count = len(rows) - len(layout.spins)
         apart = np.zeros(len(commanded.places), np.bool_)

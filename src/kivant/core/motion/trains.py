@@ -61,10 +61,11 @@ def _by_axis(uncut: Uncut, begin_s: Reals, end_s: Reals, steps: Wholes) -> list[
     # The end of a block and that of its last piece are one number, however the sums were rounded.
     same = np.abs(end - ends) <= _SAME_S * np.maximum(ends, 1.0)  # others may move for longer
     np.copyto(end, ends, where=same & last)
-    before = (np.add.accumulate(steps) - steps)[axis]  # steps of other axes
-    on_clock = segments._replace(
-        begin_s=begin, end_s=end, first=segments.first - before, base=segments.base - before
-    )  # fmt: skip
+    first, base = segments.first, segments.base
+    if len(steps) > 1:
+        before = (np.add.accumulate(steps) - steps)[axis]  # steps of other axes
+        first, base = first - before, base - before
+    on_clock = Segment(begin, end, *segments[2:-3], first, base, segments.near)
     bounds = axis.searchsorted(np.arange(len(steps) + 1)).tolist()
     return [Segment._make([column[low:high] for column in on_clock]) for low, high in pairwise(bounds)]
 
