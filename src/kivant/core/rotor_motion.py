@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
-from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -19,6 +18,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from kivant.core.drive.phases import SEQUENCES
 from kivant.core.errors import Fault, KivantError
+from kivant.core.kept import kept
 
 Reals = NDArray[np.float64]
 Mode = Literal["wave", "full", "half"] | int | tuple[int, ...]
@@ -98,7 +98,7 @@ class Motion(Struct, frozen=True, dict=True):
     final_full_steps: float
     _again: _Task
 
-    @cached_property
+    @kept
     def trace(self) -> Trace:
         """The motion in time; computed when it is first asked for."""
         return self._again.trace()
@@ -226,7 +226,7 @@ class _Task(Struct, frozen=True, eq=False, dict=True):
         """Refuse what cannot be simulated."""
         _refuse(self)
 
-    @cached_property
+    @kept
     def fields(self) -> tuple[Reals, Reals, Reals]:
         """Currents relative to the rated one, and the angle of the field, before the first step and after each."""
         steps = np.concatenate(([0], np.cumsum(self.signs)))
@@ -240,7 +240,7 @@ class _Task(Struct, frozen=True, eq=False, dict=True):
         cycle, row = steps // len(rows), steps % len(rows)
         return a[row], b[row], on[row] + cycle * (on[-1] - on[0])
 
-    @cached_property
+    @kept
     def longest_s(self) -> float:
         """How long a piece may be: a small part of the shortest time constant there is."""
         rotor, winding = self.rotor, self.winding

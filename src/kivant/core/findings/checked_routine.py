@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
 from kivant.core.errors import KivantError
+from kivant.core.kept import kept
 from kivant.core.machine.parts import Machine, Routine
 from kivant.core.motion.commanded import Commands
 from kivant.core.motion.routine import commands
@@ -28,17 +28,17 @@ class CheckedRoutine(Struct, frozen=True, eq=False, dict=True):
     place: Path
     checkpoint: Callable[[], None]
 
-    @cached_property
+    @kept
     def commanded(self) -> Commands:
         """What it commands."""
         return commands(self.machine, self.routine, self.checkpoint)
 
-    @cached_property
+    @kept
     def held(self) -> list[HeldBack]:
         """What holds each of its blocks back."""
         return held_back(self.machine, self.commanded, self.checkpoint)
 
-    @cached_property
+    @kept
     def plan(self) -> Plan | None:
         """Its plan; None where there is none, and a finding says elsewhere why."""
         from kivant.core.plan import plan  # NumPy, only where it is asked for

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import types
 from collections.abc import Mapping
-from functools import cached_property
 from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
 from msgspec import Struct, StructMeta
@@ -12,6 +11,7 @@ from msgspec.structs import fields, replace
 
 from kivant.core.bounds import Bound
 from kivant.core.fields import Form, NullIsWritten, Tagged
+from kivant.core.kept import kept
 
 
 class Shape(Struct, frozen=True, dict=True):
@@ -45,34 +45,34 @@ class Shape(Struct, frozen=True, dict=True):
         """Return the mark of a class, None if there is none."""
         return next((mark for mark in self.marks if isinstance(mark, kind)), None)
 
-    @cached_property
+    @kept
     def form(self) -> Form | None:
         """How the value is written in a file, if otherwise than it is."""
         found: Form | None = self.mark(Form)
         return found
 
-    @cached_property
+    @kept
     def tagged(self) -> Tagged | None:
         """The table of kinds of which the value is one."""
         found: Tagged | None = self.mark(Tagged)
         return found
 
-    @cached_property
+    @kept
     def null_is_written(self) -> bool:
         """Whether None is written as null and not left out."""
         return self.mark(NullIsWritten) is not None
 
-    @cached_property
+    @kept
     def bounds(self) -> tuple[Any, ...]:
         """The bounds of a number, or of the length of a text or list."""
         return tuple(mark for mark in self.marks if isinstance(mark, Bound))
 
-    @cached_property
+    @kept
     def is_single(self) -> bool:
         """Whether the value is a number or text, and nothing that holds others."""
         return self.tagged is None and self.item is None and not self.is_part
 
-    @cached_property
+    @kept
     def is_part(self) -> bool:
         """Whether the value is a part of one class."""
         return self.tagged is None and isinstance(self.type, StructMeta)

@@ -5,11 +5,11 @@ from __future__ import annotations
 from array import array
 from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
-from functools import cached_property
 from typing import Any
 
 from msgspec import Struct, field
 
+from kivant.core.kept import kept
 from kivant.core.machine.parts import Machine
 from kivant.core.machine.tool import Tool, UnreachableError, tool_of
 from kivant.core.motion.blocks import Block, block_kind
@@ -32,27 +32,27 @@ class Laying(Struct, dict=True):
     called: bool = False
     reached: dict[tuple[tuple[str, Decimal], ...], Targets] = field(default_factory=dict)
 
-    @cached_property
+    @kept
     def names(self) -> Sequence[str]:
         """The names of all axes."""
         return [axis.name for axis in self.machine.axes]
 
-    @cached_property
+    @kept
     def poses(self) -> Mapping[str, Targets]:
         """All poses by name."""
         return {pose.name: pose.at for pose in self.machine.poses or ()}
 
-    @cached_property
+    @kept
     def _adding(self) -> Mapping[str, tuple[Callable[[int], None], Callable[[Any], None]]]:
         # There is one for every position of a long routine: no call of our own is made for each.
         own = zip(self.machine.axes, self.found.axes, strict=True)
         return {axis.name: (targets.keys.append, targets.values.append) for axis, targets in own}
 
-    @cached_property
+    @kept
     def _tool(self) -> Tool | None:
         return tool_of(self.machine)
 
-    @cached_property
+    @kept
     def _counter(self) -> RowCounter:
         return RowCounter(self.machine)
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from fractions import Fraction
-from functools import cached_property
 from typing import NamedTuple, overload
 
 import numpy as np
@@ -12,6 +11,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from kivant.core.errors import KivantError
+from kivant.core.kept import kept
 from kivant.core.machine.parts import Axis, Machine, Routine, find_named
 from kivant.core.motion.blocks import Block
 from kivant.core.motion.lost_motion import NOTHING_TAKEN, Taken
@@ -74,7 +74,7 @@ class PlannedBlocks(Sequence[PlannedBlock]):
     def __len__(self) -> int:
         return len(self.begin_s)
 
-    @cached_property
+    @kept
     def listed(self) -> Listed:
         """Every block of the routine as it stands there, once each, those in another one right behind it."""
         own = self._places
@@ -85,7 +85,7 @@ class PlannedBlocks(Sequence[PlannedBlock]):
         depth = np.array(own.depths(), np.int64)[entries]
         return Listed(begin, after[end], depth, entries, own)
 
-    @cached_property
+    @kept
     def deepest(self) -> int:
         """How deep the deepest block lies: 0 in a routine without blocks inside of blocks."""
         return int(self.listed.depth.max(initial=0))
@@ -117,14 +117,14 @@ class AxisPlan(Struct, frozen=True, dict=True):
         """The axis's name."""
         return self.axis.name
 
-    @cached_property
+    @kept
     def instants(self) -> NDArray[np.float64]:
         """When each step happens: s from the plan's start, ascending, shape (steps,), read-only."""
         instants = self.train.instants()
         instants.flags.writeable = False
         return instants
 
-    @cached_property
+    @kept
     def signs(self) -> NDArray[np.int8]:
         """The direction of each step, +1 or -1, shape (steps,), read-only."""
         signs = self.train.signs()
@@ -183,7 +183,7 @@ class AxisPlan(Struct, frozen=True, dict=True):
         """Position of the tool reached at the end, in axis units."""
         return float((self.final_steps - int(self.taken.offsets[-1])) / self.steps_per_unit)
 
-    @cached_property
+    @kept
     def peak_pulse_hz(self) -> float:
         """The greatest speed, in steps/s."""
         return float(np.max(np.abs(self.train.corners()[1]), initial=0.0))

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import bisect
 from collections.abc import Callable
-from functools import cached_property
 from typing import Any
 
+from kivant.core.kept import kept
 from kivant.core.motion.segment import Segment, SegmentColumns, SegmentRow, Wholes
 
 _MOST_ROWS = 64  # segments kept as rows
@@ -20,7 +20,7 @@ class SegmentTable:
         self._cut = cut
         self._rows: dict[int, SegmentRow] = {}
 
-    @cached_property
+    @kept
     def columns(self) -> SegmentColumns:
         """All of them."""
         return self._cut()

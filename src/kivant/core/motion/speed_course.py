@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from functools import cached_property
 from typing import Any, NamedTuple
 
 from msgspec.structs import replace
 
+from kivant.core.kept import kept
 from kivant.core.machine.parts import Axis, Machine, shape_of
 from kivant.core.motion.rates import outside_bands, pauses_of, pulse_rate
 from kivant.core.travel.conversion import steps_per_unit
@@ -154,7 +154,7 @@ class Pace:
         left = way - way_of(up) - way_of(down)
         return [*up, *([Piece(sense, left / peak, peak)] if left > 0 else []), *down]
 
-    @cached_property
+    @kept
     def _pulls(self) -> Any:
         from kivant.core.motor.pulling import pulls_of  # only where torque is followed: NumPy
 

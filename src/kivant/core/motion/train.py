@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from fractions import Fraction
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kivant.core.kept import kept
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.instants import instants_on
 from kivant.core.motion.segment import (
@@ -42,24 +42,24 @@ class Ends:
         """Take the positions of the tool, of which the first and the last count, and what the motor is beside them."""
         self._tool, self._offsets = tool, offsets
 
-    @cached_property
+    @kept
     def start(self) -> Fraction:
         """The exact position before all moves."""
         return self._tool.at(0) + self._offsets[0]
 
-    @cached_property
+    @kept
     def end(self) -> Fraction:
         """The exact position after all moves."""
         return self._tool.at(-1) + self._offsets[-1]
 
     # A tie is rounded away from position 0 of the tool, wherever the motor is.
 
-    @cached_property
+    @kept
     def start_steps(self) -> int:
         """The position before all moves, in whole steps."""
         return nearest_step(self._tool.at(0)) + self._offsets[0]
 
-    @cached_property
+    @kept
     def end_steps(self) -> int:
         """The position after all moves, in whole steps."""
         return nearest_step(self._tool.at(-1)) + self._offsets[-1]
@@ -79,17 +79,17 @@ class StepTrain:
         """
         self.ends, self.count, self._segments = ends, count, SegmentTable(segments)
 
-    @cached_property
+    @kept
     def _counts(self) -> Wholes:
         """How many steps each segment has."""
         return np.diff(self._segments.columns.first, append=self.count)
 
-    @cached_property
+    @kept
     def _positions(self) -> Wholes:
         """The positions before, between and after the segments, in whole steps."""
         return np.cumsum(np.concatenate(([self.ends.start_steps], self._segments.columns.sign * self._counts)))
 
-    @cached_property
+    @kept
     def _anchors(self) -> Reals:
         """Where the segments are anchored: half a step before the step next to it, and what that is away."""
         p = self._segments.columns

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from decimal import Decimal
-from functools import cached_property
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -12,6 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from kivant.core.kept import kept
 from kivant.core.machine.parts import Machine, Routine, alone
 from kivant.core.motion.blocks import Move
 from kivant.core.motion.builder import plan
@@ -58,14 +58,14 @@ class TrialMove(Struct, frozen=True, dict=True):
         """How long it moves, s."""
         return self.plan.blocks[-1].end_s - self.begin_s if self.plan.blocks else 0.0
 
-    @cached_property
+    @kept
     def corners(self) -> tuple[tuple[float, float], ...]:
         """The corners of the speed curve, two for each piece of it: s from its begin, and axis units/s."""
         times, speeds = self.axis.train.corners(bends=12)
         ratio = float(self.axis.steps_per_unit)
         return tuple((float(t) - self.begin_s, abs(float(v)) / ratio) for t, v in zip(times, speeds, strict=True))
 
-    @cached_property
+    @kept
     def phases(self) -> tuple[Phase, ...]:
         """Each phase in order; pieces of one kind that follow one another are one."""
         times, speeds, _rates = self.axis.train.course()
@@ -83,7 +83,7 @@ class TrialMove(Struct, frozen=True, dict=True):
             found.append(Phase(name, before.begin_s, end - self.begin_s - before.begin_s, before.distance + way))
         return tuple(found)
 
-    @cached_property
+    @kept
     def intervals_s(self) -> NDArray[np.float64]:
         """The time from each step to the next, s, shape (steps - 1,)."""
         return np.diff(self.axis.instants)
