@@ -13,7 +13,7 @@ from kivant.app.document.document import Document
 from kivant.app.document.examples import FEEDER_CAROUSEL, SEEDLING_SETTER, load_example
 from kivant.app.workbench import Workbench
 from kivant.core.errors import KivantError
-from kivant.core.machine import Move
+from kivant.core.machine import Machine, Move
 from kivant.core.machine.axes import delete_axis
 from kivant.core.machine.edits import typed
 from kivant.core.machine.parts import Calibration
@@ -128,6 +128,28 @@ class Findings(BenchTest):
         bench.edit(typed(axis_path(0, "limits", "speed"), "30"), "speed")
         self.until(lambda: len(seen) == 2)
         self.assertEqual(seen, [(False, False), (True, "")])
+
+    def test_a_short_plan_has_come_when_its_edit_is_done(self):
+        posted: list[Callable[[], None]] = []
+        with mock.patch("kivant.app.planning.planning.MOMENT_S", 30.0):
+            bench = Workbench(Document(load_example()), posted.append)
+            self.addCleanup(bench.close)
+
+            def settled() -> bool:
+                while posted:
+                    posted.pop(0)()
+                return not bench.planning.busy
+
+            self.until(settled)
+            planned: list[Machine] = []
+            bench.planning.changed.connect(lambda: planned.append(bench.planning.plan.machine))
+            bench.edit(typed(axis_path(0, "limits", "speed"), "5rpm"), "speed of Wheel")
+            self.assertEqual(planned, [bench.machine])
+            with bench.calm.hurrying():  # it is not worked out meanwhile
+                bench.undo()
+            self.assertEqual(len(planned), 1)
+            self.until(settled)
+            self.assertEqual(planned[1:], [bench.machine])
 
     def test_what_holds_the_plan_back_is_looked_for_while_somebody_looks(self):
         bench = self.bench

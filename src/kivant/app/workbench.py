@@ -116,10 +116,13 @@ class Workbench:
         """
         if self.running.active:
             raise KivantError(Fault("", "Axes are moving.", "Stop them before changing the machine."))
-        changed = edit(self.machine)
-        if changed != self.machine:
+        with self.calm.hurrying():
+            changed = edit(self.machine)
+            if changed == self.machine:
+                return
             self.document.edit(changed, name, merge=merge)
-            self._adopt()
+            self._keep_up()
+        self.replan()
 
     def undo(self) -> None:
         """Take the latest edit back; not while something runs."""
@@ -144,10 +147,14 @@ class Workbench:
         self.document.save(path)
         self.machine_changed()
 
-    def _adopt(self) -> None:
+    def _keep_up(self) -> None:
         self.choice.keep_up()
         self.running.standing.keep_up(self.machine)
         self.machine_changed()
+
+    def _adopt(self) -> None:
+        with self.calm.hurrying():
+            self._keep_up()
         self.replan()
 
     # Routine

@@ -6,7 +6,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from typing import Any
 
 from msgspec import Struct
@@ -49,6 +49,11 @@ class Calm:
         self._calm = threading.Event()
         self._calm.set()
 
+    @property
+    def is_calm(self) -> bool:
+        """Whether nobody hurries."""
+        return self._calm.is_set()
+
     @contextmanager
     def hurrying(self) -> Iterator[None]:
         """Have all work rest while something else is done on one thread."""
@@ -63,7 +68,7 @@ class Calm:
 
     def wait(self) -> bool:
         """Wait while somebody hurries; return whether somebody did."""
-        if self._calm.is_set():
+        if self.is_calm:
             return False
         self._calm.wait()  # without waking now and then, which would take the interpreter from who hurries
         return True
@@ -108,6 +113,12 @@ class Background:
         with self._changed:
             self._waiting.pop(key, None)
             self._newest.pop(key, None)
+
+    def await_soon(self, done: threading.Event, seconds: float) -> AbstractContextManager[None]:
+        """Wait for something that is worked out, s at the most; return a context in which all work rests."""
+        if self._calm.is_calm:  # else it rests already
+            done.wait(seconds)
+        return self._calm.hurrying()
 
     def close(self) -> None:
         """End the thread; what it is working on is dropped."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+import time
 from collections.abc import Callable, Mapping
 
 import numpy as np
@@ -23,6 +25,8 @@ FINDINGS, HOLDING = "findings", "holding"
 """Keys of what is worked out behind a plan, one after the other, as they look at the same."""
 HAND_RESTS_S = 0.03
 """Between two edits of a hand that drags there is less time, s."""
+MOMENT_S = 4e-3
+"""A plan that takes less time of its thread, s, is waited for, and painted together with what it is of."""
 
 Post = Callable[[Callable[[], None]], None]
 """Has something done on the thread that owns the state."""
@@ -51,6 +55,8 @@ class Planning:
         self._looked_at: Machine | None = None
         self._background, self._post, self._simulating = background, post, simulating
         self._wished = self._planned = 0
+        self._short, self._done = False, threading.Event()
+        self._came: list[Callable[[], None]] = []
 
     @property
     def busy(self) -> bool:
@@ -85,13 +91,33 @@ class Planning:
         for behind in (FINDINGS, HOLDING):  # of another machine, they hold nothing up; these are wished anew
             self._background.drop(behind)
 
+        def work(checkpoint: Checkpoint) -> tuple[Plan, Traces]:
+            begin = time.thread_time()
+            try:
+                return _plan(machine, routine, senses, checkpoint)
+            finally:
+                self._short = time.thread_time() - begin < MOMENT_S
+
         def deliver(made: tuple[Plan, Traces]) -> None:
-            self._post(lambda: self._take(number, *made))
+            self._come(lambda: self._take(number, *made))
 
         def failed(error: KivantError) -> None:
-            self._post(lambda: self._take(number, None, NO_TRACES, error))
+            self._come(lambda: self._take(number, None, NO_TRACES, error))
 
-        self._background.wish("plan", lambda checkpoint: _plan(machine, routine, senses, checkpoint), deliver, failed)
+        self._done.clear()
+        self._background.wish("plan", work, deliver, failed)
+        if self._short:
+            with self._background.await_soon(self._done, MOMENT_S):
+                self._take_what_came()
+
+    def _come(self, take: Callable[[], None]) -> None:
+        self._came.append(take)
+        self._post(self._take_what_came)
+        self._done.set()
+
+    def _take_what_came(self) -> None:
+        while self._came:
+            self._came.pop(0)()
 
     def _deliver_findings(self, result: Findings) -> None:
         self._post(lambda: self._take_findings(result))

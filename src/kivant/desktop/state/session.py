@@ -122,8 +122,7 @@ class Session(QObject):
         KivantError
             As `Workbench.edit` does.
         """
-        with self.hurrying():
-            self.bench.edit(edit, name, merge=merge)
+        self.bench.edit(edit, name, merge=merge)
 
     def try_edit(self, edit: Edit, name: str, *, merge: bool = False) -> bool:
         """Change the machine; tell why, if it cannot be done. Return whether it was."""
