@@ -22,8 +22,7 @@ class Newer(StationTest):
         """Until the next plan has come, a new axis can be looked at and stepped through without harm."""
         window, _station = self.station(PHASES)
         session = window.session
-        with session.hurrying():  # a short plan would be waited for
-            session.edit(axes_of.add_axis(next(iter(axes_of.new_axes()))), "new axis")
+        session.edit(axes_of.add_axis(next(iter(axes_of.new_axes()))), "new axis")
         session.choice.select(4)
         self.assertTrue(session.planning.busy)
         self.assertIsNone(session.instant.axis_plan)
@@ -47,11 +46,10 @@ class Newer(StationTest):
             window.show_station(key)
             self.settle(window)
         for edit in edits:
-            with window.session.hurrying():
-                window.session.edit(edit, "axes")
-                for key in STATIONS:
-                    window.show_station(key)
-                    window.grab()
+            window.session.edit(edit, "axes")
+            for key in STATIONS:
+                window.show_station(key)
+                window.grab()
             self.settle(window)
         self.assertEqual(len(window.session.document.machine.axes), 4)
 

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QFileDialog
 from kivant.app.document.document import Document
 from kivant.app.document.examples import load_example
 from kivant.core.machine import Gear, Ratio, edits
+from kivant.core.machine.axes import delete_axis
 from kivant.core.path import axis_path
 from kivant.core.travel.conversion import steps_per_unit
 from kivant.core.travel.mechanics import WORN
@@ -76,6 +77,16 @@ class Travels(StationTest):
         self.assertEqual(session.document.machine.axes[2].travel[-1].stage, "screw")
         self.type(travel.cards[1].fields[0], "0.2in")
         self.assertIn("5.08 mm", travel.cards[1].fields[0].text())
+
+    def test_a_card_is_of_its_axis_wherever_that_stands(self):
+        """The last axis is shown all along; only its place changes."""
+        window, travel = self.station(TRAVEL)
+        session = window.session
+        session.choice.select(3)
+        session.edit(delete_axis(0), "delete Wheel")
+        self.assertEqual((session.choice.index, session.choice.axis.name), (2, "Tilt"))
+        travel.cards[1].reverse.click()
+        self.assertEqual([axis.travel[0].reverses for axis in session.document.machine.axes], [None, None, True])
 
     def test_the_drawn_parts_turn_as_the_axis_does(self):
         """Rims that mesh go equally far and against each other; the tool turns as its dial, a belt as far as its axis."""

@@ -116,7 +116,7 @@ class Background:
 
     def await_soon(self, done: threading.Event, seconds: float) -> AbstractContextManager[None]:
         """Wait for something that is worked out, s at the most; return a context in which all work rests."""
-        if self._calm.is_calm:  # else it rests already
+        if self._calm.is_calm:  # else it rests
             done.wait(seconds)
         return self._calm.hurrying()
 

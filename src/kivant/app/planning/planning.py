@@ -26,7 +26,7 @@ FINDINGS, HOLDING = "findings", "holding"
 HAND_RESTS_S = 0.03
 """Between two edits of a hand that drags there is less time, s."""
 MOMENT_S = 4e-3
-"""A plan that takes less time of its thread, s, is waited for, and painted together with what it is of."""
+"""A plan that takes less time of its thread, s, can be waited for, and painted together with what it is of."""
 
 Post = Callable[[Callable[[], None]], None]
 """Has something done on the thread that owns the state."""
@@ -54,7 +54,7 @@ class Planning:
         self._checked: Machine | None = None
         self._looked_at: Machine | None = None
         self._background, self._post, self._simulating = background, post, simulating
-        self._wished = self._planned = 0
+        self._wished = self._planned = self._awaited = 0
         self._short, self._done = False, threading.Event()
         self._came: list[Callable[[], None]] = []
 
@@ -106,7 +106,11 @@ class Planning:
 
         self._done.clear()
         self._background.wish("plan", work, deliver, failed)
-        if self._short:
+
+    def catch_up(self) -> None:
+        """Take the plan as long as it takes no more than a moment: wait for it, but for each wish once only."""
+        if self._short and self._awaited < self._wished:
+            self._awaited = self._wished
             with self._background.await_soon(self._done, MOMENT_S):
                 self._take_what_came()
 

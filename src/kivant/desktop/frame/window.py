@@ -245,6 +245,7 @@ class Window(FiledWindow):
             event.accept()
             return True
         if event.type() == QEvent.Type.UpdateRequest:
+            self.session.planning.catch_up()
             with self.session.hurrying():
                 return super().event(event)
         return super().event(event)

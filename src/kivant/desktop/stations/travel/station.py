@@ -216,16 +216,14 @@ class TravelStation(StationPage):
         self.drag.watch([card for card in stages if not STAGES[card.kind].linear])
 
     def _stage_card(self, place: int, kind: str) -> StageCard:
-        card = StageCard(self.session, place, kind)
-        card.remove.clicked.connect(
-            lambda: self._edit(edits.remove_stage(self.session.choice.index, place), f"removed {STAGES[kind].name}")
-        )
-        index = self.session.choice.index
-        name = STAGES[kind].name
-        card.reverse.clicked.connect(lambda: self._edit(edits.turn_stage_round(index, place), f"sense of the {name}"))
-        card.other.clicked.connect(
-            lambda: self._edit(edits.say_stage_otherwise(index, place), f"figures of the {name}")
-        )
+        card, choice, name = StageCard(self.session, place, kind), self.session.choice, STAGES[kind].name
+        # Axes change their order while a card is there: which one it is of is asked when it is pressed.
+        for button, edit, words in (
+            (card.remove, edits.remove_stage, f"removed {name}"),
+            (card.reverse, edits.turn_stage_round, f"sense of the {name}"),
+            (card.other, edits.say_stage_otherwise, f"figures of the {name}"),
+        ):
+            button.clicked.connect(lambda _on=False, e=edit, w=words: self._edit(e(choice.index, place), w))
         card.earlier.clicked.connect(lambda: self._move(place, place - 1))
         card.later.clicked.connect(lambda: self._move(place, place + 1))
         return card
