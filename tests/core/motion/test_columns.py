@@ -9,8 +9,9 @@ from fractions import Fraction
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
-from kivant.core.machine import Pause
+from kivant.core.machine import Gear, Pause, Screw
 from kivant.core.motion.clock import on_clock
 from kivant.core.motion.commanded import AxisTargets
 from kivant.core.motion.exact import Ratios, exact
@@ -122,6 +123,11 @@ class Routines(unittest.TestCase):
         times = made.axes[0].train.corners()[0]
         self.assertLessEqual({block.end_s for block in made.blocks}, set(times.tolist()))
         self.assertEqual((made.blocks[-1].end_s, float(times[-1])), (made.duration, made.duration))
+
+    def test_an_axis_of_many_digits_may_rest_at_0(self):
+        axis = replace(screw_axis(), travel=(Gear(driving=1, driven=9973), Screw(lead=Decimal("0.000333333337"))))
+        self.assertGreater(steps_per_unit(axis).numerator, 2**60)
+        self.assertEqual(plan(machine(axis, blocks=(Pause(seconds=0.5),))).duration, 0.5)
 
     def test_a_block_takes_three_hundred_bytes_an_axis_at_the_most(self):
         for axes in (1, 3):

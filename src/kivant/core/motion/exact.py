@@ -81,6 +81,6 @@ def exact(values: Sequence[Decimal | int], ratios: Ratios, which: Wholes, added:
     if whole != scaled:
         digits = max(-Decimal(value).as_tuple().exponent for value in values if value)  # type: ignore[operator]
         below, whole = _below(ratios.fractions, digits), list(map(int, _scaled(values, digits)))
-    fits = max(map(abs, whole), default=0) * ratios.greatest * added < MOST and below.dtype == np.int64
-    kind = np.int64 if fits else np.object_
+    most = max(map(abs, whole), default=0) * ratios.greatest * added
+    kind = np.int64 if most < MOST and ratios.over.dtype == below.dtype == np.int64 else np.object_
     return Exact(np.array(whole, kind) * ratios.over.take(which), below.take(which).astype(kind, copy=False))
