@@ -25,7 +25,7 @@ FINDINGS, HOLDING = "findings", "holding"
 """Keys of what is worked out behind a plan, one after the other, as they look at the same."""
 HAND_RESTS_S = 0.03
 """Between two edits of a hand that drags there is less time, s."""
-MOMENT_S = 4e-3
+MOMENT_S = 2e-3
 """A plan that takes less time of its thread, s, can be waited for, and painted together with what it is of."""
 
 Post = Callable[[Callable[[], None]], None]
