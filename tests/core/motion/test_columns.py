@@ -46,6 +46,8 @@ class Numbers(unittest.TestCase):
             self.assertEqual(nearest.tolist(), list(map(nearest_step, fractions)))
             for fraction, whole, rest in zip(fractions, nearest.tolist(), beyond.tolist(), strict=True):
                 self.assertAlmostEqual(rest, float(fraction - whole), delta=1e-15)
+            for fraction, away in zip(fractions, column.from_halves().tolist(), strict=True):
+                self.assertAlmostEqual(away, float(abs(fraction % 1 - Fraction(1, 2))), delta=1e-15)
 
     def test_a_million_relative_moves_drift_by_no_step(self):
         """Ways of a tenth, each a ninth of a step and more: every place is the nearest step to their exact sum."""
@@ -138,6 +140,8 @@ class Routines(unittest.TestCase):
             tracemalloc.start()
             made = plan(built)
             held = [tracemalloc.get_traced_memory()[0]]
+            self.assertGreater(min(axis.steps for axis in made.axes), 0)  # now their steps are counted
+            held.append(tracemalloc.get_traced_memory()[0])
             self.assertGreater(min(axis.peak_pulse_hz for axis in made.axes), 0)  # now they are cut into segments
             held.append(tracemalloc.get_traced_memory()[0])
             tracemalloc.stop()

@@ -22,8 +22,8 @@ def ramps_of(distances: Sequence[float], **limits: float) -> Ramps:
 def train_along(positions: Sequence[Fraction], ramps: Ramps, begin_s: Sequence[float] | Reals) -> StepTrain:
     """Return the train from each exact position to the next, no two of which are the same, along ramps from 0 to 1."""
     column = from_each_to_the_next(positions)
-    moves, _rows = axis_moves(column, np.zeros(len(positions), np.int64), len(positions) - 1)
+    moves, _rows = axis_moves(column, None, len(positions) - 1)
     pieces = cut(moves, ramps)
     shift = np.array(begin_s, float)[pieces.owner]
     segments = pieces.segments._replace(begin_s=pieces.segments.begin_s + shift, end_s=pieces.segments.end_s + shift)
-    return StepTrain(Ends(column.steps), lambda: segments, moves.every)
+    return StepTrain(Ends(column.steps), lambda: segments, lambda: moves.counts[0])

@@ -6,7 +6,7 @@ and then the time at which each block begins.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from itertools import pairwise, repeat
 
 import numpy as np
@@ -53,13 +53,17 @@ def _refuse_impossible(machine: Machine, routine: Routine, commanded: Commands) 
 
 
 def _refuse_many(machine: Machine, routine: Routine, layout: Layout, most_bytes: int) -> None:
-    needed = layout.moves.every * BYTES_PER_STEP
+    far = np.add.accumulate(np.abs(layout.moves.way))
+    if not len(far) or (float(far[-1]) + len(far)) * BYTES_PER_STEP < most_bytes:  # a way has one more at the most
+        return
+    counts = layout.moves.counts
+    needed = sum(counts) * BYTES_PER_STEP
     if needed > most_bytes:
         message = (
-            f"The plan would have {layout.moves.every:.3g} steps and take {needed / 1e9:.3g} GB of memory; "
+            f"The plan would have {sum(counts):.3g} steps and take {needed / 1e9:.3g} GB of memory; "
             f"{most_bytes / 1e9:.3g} GB may be used."
         )
-        most = machine.axes[int(np.argmax(np.bincount(layout.moves.axis, layout.moves.steps)))].name
+        most = machine.axes[counts.index(max(counts))].name
         place = place_of(machine, routine)
         raise PlanError(Fault(place, message, f"Shorten the moves of {most}, or split the routine."))
 
@@ -74,9 +78,11 @@ def _refuse_long(end_s: Reals, machine: Machine, routine: Routine, commanded: Co
         raise PlanError(Fault(where, message, "Raise the speeds and accelerations, or shorten the routine."))
 
 
-def _taken(layout: Layout, begin_s: Reals, end_s: Reals) -> list[Taken]:
+def _taken(layout: Layout, begin_s: Reals, end_s: Reals) -> Iterable[Taken]:
     """Return when each axis takes up its play: in rows of its own, and within lines of a tool."""
     positions, offsets, up = layout.loose[2:5]
+    if offsets is None:
+        return repeat(NOTHING_TAKEN)
     found = []
     first = len(layout.rows) - len(layout.spins)
     owners = layout.moves.axis[layout.moves.move >= first]  # in the order of the shares
@@ -166,14 +172,16 @@ def plan(
     origin, own = layout.loose[:2]
     _refuse_long(np.add.accumulate(durations), machine, chosen, commanded, origin)
     begin, end = on_clock(able.lead_in_s, durations, {})
-    uncut = Uncut(*layout[:2], ramps)
-    if waited := waits(layout.moves, uncut.pieces, layout.loose.heads[layout.rows], begin[layout.rows], able.drivers):
+    moves, rows = layout[:2]
+    uncut = Uncut(moves, rows, ramps)
+    if waited := waits(moves, uncut.pieces, rows, layout.loose.heads, begin, able.drivers):
         begin, end = on_clock(able.lead_in_s, durations, waited)
     _refuse_long(end, machine, chosen, commanded, origin)
-    taken = _taken(layout, begin, end) if able.has_play else repeat(NOTHING_TAKEN)
-    axes = tuple(map(AxisPlan, machine.axes, able.ratios.fractions, trains_of(layout, uncut, begin, end), taken))
+    trains, taken = trains_of(layout, uncut, begin, end), _taken(layout, begin, end)
+    axes = tuple(map(AxisPlan, machine.axes, able.ratios.fractions, trains, taken))
     stands = [_stands_until(axis) for axis, off in zip(axes, able.switches_off, strict=True) if off]
     duration = max([float(end[-1]) if len(end) else able.lead_in_s, *stands])
-    first = origin.searchsorted(np.arange(len(own)))  # a block begins with what it makes an axis take up
-    blocks = PlannedBlocks(commanded.places, begin[first], end[own], able.lead_in_s)
+    if len(origin) > len(own):  # a block begins with what it makes an axis take up
+        begin, end = begin[origin.searchsorted(np.arange(len(own)))], end[own]
+    blocks = PlannedBlocks(commanded.places, begin, end, able.lead_in_s)
     return Plan(machine, chosen, able.lead_in_s, duration, blocks, axes)

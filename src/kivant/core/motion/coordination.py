@@ -39,14 +39,14 @@ def coordinate(
         Speed and acceleration that the paths may have so that the tool keeps to its own limits.
     """
     way, own = np.abs(distances), rates[: len(PathLimits._fields)].copy()  # in the same order
-    own[0] = np.minimum(speed_factors * rates[0], rates[-1])
+    own[0] = np.minimum(rates[0] * speed_factors, rates[-1])
     shares = SpecialShares(special, moves, distances, count) if special else None
     if shares:
         shares.keep_to_pulled(own[0])
-    # The tightest limit of all shares of a path is its own.
     order = moves.argsort(kind="stable")
-    first = moves.take(order).searchsorted(np.arange(count))
-    table = np.minimum.reduceat((own / way).take(order, axis=1), first, axis=1)
+    table = (own / way).take(order, axis=1)
+    if len(order) > count:  # the tightest limit of all shares of a path is its own
+        table = np.minimum.reduceat(table, moves.take(order).searchsorted(np.arange(count)), axis=1)
     if tool:
         table[:4] = np.minimum(table[:4], (tool[0], tool[1], tool[1], tool[0]))
     if shares:

@@ -21,6 +21,8 @@ from kivant.core.motion.segment import Reals, Wholes
 
 _DIGITS = 6  # decimal places that are tried first
 _CONTEXT = Context(prec=EXACT_DIGITS)
+_SCALE = Decimal(10**_DIGITS)
+_HALF = np.array(0.5)
 MOST = 2**60
 """What is added once or twice still fits 64 bits."""
 
@@ -37,6 +39,11 @@ class Exact(NamedTuple):
         whole = (np.abs(over) + (below >> 1)) // below * np.sign(over)
         beyond = (over - whole * below) / below
         return whole.astype(np.int64, copy=False), beyond.astype(np.float64, copy=False)
+
+    def from_halves(self) -> Reals:
+        """Return how far the numbers are from the nearest halves of odd whole numbers."""
+        away: Reals = np.abs((self.over % self.below) / self.below - _HALF)
+        return away.astype(np.float64, copy=False)
 
     def at(self, index: int) -> Fraction:
         """Return one of them."""
@@ -66,8 +73,8 @@ def _below(fractions: Sequence[Fraction], digits: int) -> NDArray[Any]:
     return _wholes([10**digits * ratio.denominator for ratio in fractions])
 
 
-def _scaled(values: Sequence[Decimal | int], digits: int) -> list[Decimal]:
-    return list(map(_CONTEXT.multiply, repeat(Decimal(10**digits)), values))
+def _times(scale: Decimal, values: Sequence[Decimal | int]) -> list[Decimal]:
+    return list(map(_CONTEXT.multiply, repeat(scale), values))
 
 
 def exact(values: Sequence[Decimal | int], ratios: Ratios, which: Wholes, added: int = 1) -> Exact:
@@ -76,11 +83,11 @@ def exact(values: Sequence[Decimal | int], ratios: Ratios, which: Wholes, added:
     The arrays hold the sum of as many of them as are `added`.
     """
     # Twice as fast as asking each number for its ratio. Six digits do for most positions, and it shows if not.
-    below, scaled = ratios.below, _scaled(values, _DIGITS)
+    below, scaled = ratios.below, _times(_SCALE, values)
     whole = list(map(int, scaled))
     if whole != scaled:
         digits = max(-Decimal(value).as_tuple().exponent for value in values if value)  # type: ignore[operator]
-        below, whole = _below(ratios.fractions, digits), list(map(int, _scaled(values, digits)))
+        below, whole = _below(ratios.fractions, digits), list(map(int, _times(Decimal(10**digits), values)))
     most = max(map(abs, whole), default=0) * ratios.greatest * added
     kind = np.int64 if most < MOST and ratios.over.dtype == below.dtype == np.int64 else np.object_
     return Exact(np.array(whole, kind) * ratios.over.take(which), below.take(which).astype(kind, copy=False))

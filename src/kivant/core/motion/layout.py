@@ -25,6 +25,7 @@ from kivant.core.travel.play import Sense
 
 MOST_STEPS = 10**15
 """Farthest position in steps: whole numbers up to here are exact in the float arithmetic of instants."""
+_ONE = np.array(1.0)
 
 
 class Layout(NamedTuple):
@@ -38,10 +39,10 @@ class Layout(NamedTuple):
     loose: Loose
     spins: list[Share]
 
-    def factors(self, commanded: Commands, moves: Wholes) -> Reals | float:
+    def factors(self, commanded: Commands, moves: Wholes) -> Reals:
         """Return by how much the wished speeds of moves are scaled; play is taken up as fast as it can be."""
         if not commanded.factors.rows:
-            return 1.0
+            return _ONE
         factors = np.ones(len(self.loose.origin))
         factors[self.loose.own[commanded.factors.rows]] = commanded.factors.values
         return factors[self.rows[moves]]
@@ -73,18 +74,17 @@ def layout_of(machine: Machine, routine: Routine, commanded: Commands, senses: M
     positions = positions_of([own.keys for own in targets], [own.values for own in targets], able.ratios)
     if positions.steps.over.dtype == object:  # 64 bits hold nothing that is too far away
         _refuse_far(machine, routine, positions, commanded)
-    every, spinning, apart = np.arange(len(commanded.places)), NO_ROWS, np.asarray(commanded.apart)
-    heads = every
+    every = heads = np.arange(len(commanded.places))
     if spins.heads:
-        heads, spinning = every.copy(), np.array([*spins.heads])
-        heads[spinning] = [*spins.heads.values()]
+        heads = every.copy()
+        heads[[*spins.heads]] = [*spins.heads.values()]
     if able.has_play:
         now = [senses.get(axis.name, play.first) for axis, play in zip(machine.axes, able.plays, strict=True)]
         loose = with_take_ups(able.plays, now, positions, heads)
     else:
-        loose = Loose(every, every, positions, np.zeros(len(positions.rows), np.int64), NO_ROWS, heads)
-    own = loose.own
-    moves, rows = axis_moves(loose.positions, loose.offsets, len(loose.origin), own[apart], own[spinning])
+        loose = Loose(every, every, positions, None, NO_ROWS, heads)
+    apart, spinning = (loose.own[[*rows]] if rows else NO_ROWS for rows in (commanded.apart, spins.heads))
+    moves, rows = axis_moves(loose.positions, loose.offsets, len(loose.origin), apart, spinning)
     return Layout(moves, rows, loose, [*chain.from_iterable(spins.shares)])
 
 

@@ -46,8 +46,8 @@ class Loose(NamedTuple):
         Where each row of the routine is among them; take-ups stand before the row that they belong to.
     positions : Positions
         Where each axis begins and is after each of the rows that name it.
-    offsets : array of int
-        What the motor stands beside each of those, in steps.
+    offsets : array of int or None
+        What the motor stands beside each of those, in steps; None without any play.
     take_ups : array of int
         Which of them follow on a take-up that is a row.
     heads : array of int
@@ -57,7 +57,7 @@ class Loose(NamedTuple):
     origin: Wholes
     own: Wholes
     positions: Positions
-    offsets: Wholes
+    offsets: Wholes | None
     take_ups: Wholes
     heads: Wholes
 

@@ -7,13 +7,13 @@ from array import array
 from collections.abc import Sequence
 from decimal import Decimal
 from fractions import Fraction
-from itertools import chain
+from itertools import accumulate, chain
 from typing import NamedTuple
 
 import numpy as np
 
 from kivant.core.motion.exact import MOST, Exact, Ratios, exact
-from kivant.core.motion.segment import Wholes
+from kivant.core.motion.segment import ONE, Wholes
 
 
 class Positions(NamedTuple):
@@ -41,17 +41,17 @@ def positions_of(keys: Sequence[array[int]], values: Sequence[Sequence[Decimal |
 
     `ratios` are their steps for one axis unit.
     """
-    counts = np.array([len(own) for own in keys], np.int64)
+    counts = [*map(len, keys)]
     axis = np.arange(len(counts)).repeat(counts)
     every = np.frombuffer(b"".join(keys), np.int64)
-    relative = every & 1
+    relative = every & ONE
     sums = np.count_nonzero(relative) > 0
     over, below = exact([*chain.from_iterable(values)], ratios, axis, len(every) if sums else 1)
     if sums:  # a relative target counts from the last absolute one, and all ways since
         ways = np.add.accumulate(over * relative)
         since = np.maximum.accumulate(np.arange(len(relative)) * (1 - relative))
         over = over[since] + ways - ways[since]
-    return Positions(axis.searchsorted(np.arange(len(counts) + 1)), axis, every >> 1, Exact(over, below))
+    return Positions(np.array([0, *accumulate(counts)]), axis, every >> ONE, Exact(over, below))
 
 
 def from_each_to_the_next(places: Sequence[Fraction]) -> Positions:

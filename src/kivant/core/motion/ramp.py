@@ -12,7 +12,8 @@ import numpy as np
 
 from kivant.core.motion.segment import Reals
 
-_LEAST_SPEED = 1e-300  # beside a length of 0, so that no time is 0/0
+_NO_WAY = np.array(0.0)
+_LEAST_SPEED = np.array(1e-300)  # beside a length of 0, so that no time is 0/0
 
 
 class Ramps(NamedTuple):
@@ -130,16 +131,12 @@ def trapezoid(
     rise, fall = np.minimum(whole, part), np.minimum(loss / down, x - part)
     peak = np.maximum(np.sqrt(first * first + up * rise), last)
     np.copyto(peak, v, where=part >= whole)
-    table = np.zeros((5, 4, len(x)))
-    times, lengths, speeds, rates = table[:4]  # without jerk
+    table = np.zeros((5, 4, len(x)))  # without jerk
+    ways, speeds = table[1, 1:], table[2]
+    ways[0], ways[1], ways[2] = rise, np.maximum(x - rise - fall, _NO_WAY), fall
     speeds[0], speeds[1:3], speeds[3] = first, peak, last
-    rates[0] = acceleration
-    np.negative(deceleration, out=rates[2])
-    lengths[1], lengths[3] = rise, fall
-    np.maximum(x - rise - fall, 0.0, out=lengths[2])
-    ways = lengths[1:]
-    np.divide(ways + ways, np.maximum(speeds[:-1] + speeds[1:], _LEAST_SPEED), out=times[1:])
-    np.add.accumulate(times[1:], axis=0, out=times[1:])
-    lengths[2] += rise
-    lengths[3] = x
+    table[3, 0], table[3, 2] = acceleration, -deceleration
+    table[0, 1:] = (ways + ways) / np.maximum(speeds[:-1] + speeds[1:], _LEAST_SPEED)
+    table[:2, 1:] = np.add.accumulate(table[:2, 1:], axis=1)
+    ways[2] = x
     return Ramps(table)

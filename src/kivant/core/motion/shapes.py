@@ -17,6 +17,7 @@ from kivant.core.motion.segment import Reals, Wholes
 from kivant.core.motion.torque_ramp import speed_grid, torque_ramp
 
 _SPEEDS = 96  # at which what is available is looked at
+_ONE = np.array([1.0])  # how long a path is
 _ROWS = 512  # paths that follow their torque and are laid at a time
 
 
@@ -59,8 +60,8 @@ def ramps_along(limits: PathLimits, torques: Torques | None = None) -> Ramps:
 
 def _trapezoid(limits: PathLimits, rows: Wholes, _torques: Torques | None) -> Ramps:
     return trapezoid(
-        np.ones(len(rows)), speed=limits.speed, acceleration=limits.acceleration, deceleration=limits.deceleration,
-        start_speed=limits.start_speed,
+        _ONE.repeat(len(rows)), speed=limits.speed, acceleration=limits.acceleration,
+        deceleration=limits.deceleration, start_speed=limits.start_speed,
     )  # fmt: skip
 
 

@@ -38,31 +38,34 @@ def _pick(p: SegmentColumns, which: Wholes) -> SegmentColumns:
 class Ends:
     """Where a motor stands before and after all moves, in steps: exactly, and in whole steps."""
 
-    def __init__(self, tool: Exact, offsets: tuple[int, int] = (0, 0)) -> None:
-        """Take the positions of the tool, of which the first and the last count, and what the motor is beside them."""
-        self._tool, self._offsets = tool, offsets
+    def __init__(self, tool: Exact, offsets: Wholes | None = None, which: tuple[int, int] = (0, -1)) -> None:
+        """Take positions of the tool, what the motor is beside each, and which of them are the first and the last."""
+        self._tool, self._offsets, self._which = tool, offsets, which
 
     @kept
     def start(self) -> Fraction:
         """The exact position before all moves."""
-        return self._tool.at(0) + self._offsets[0]
+        return self._tool.at(self._which[0]) + self._beside(0)
 
     @kept
     def end(self) -> Fraction:
         """The exact position after all moves."""
-        return self._tool.at(-1) + self._offsets[-1]
+        return self._tool.at(self._which[1]) + self._beside(1)
 
     # A tie is rounded away from position 0 of the tool, wherever the motor is.
 
     @kept
     def start_steps(self) -> int:
         """The position before all moves, in whole steps."""
-        return nearest_step(self._tool.at(0)) + self._offsets[0]
+        return nearest_step(self._tool.at(self._which[0])) + self._beside(0)
 
     @kept
     def end_steps(self) -> int:
         """The position after all moves, in whole steps."""
-        return nearest_step(self._tool.at(-1)) + self._offsets[-1]
+        return nearest_step(self._tool.at(self._which[1])) + self._beside(1)
+
+    def _beside(self, end: int) -> int:
+        return 0 if self._offsets is None else int(self._offsets[self._which[end]])
 
 
 class StepTrain:
@@ -72,12 +75,17 @@ class StepTrain:
     number of moves. Nothing is stored per step.
     """
 
-    def __init__(self, ends: Ends, segments: Callable[[], SegmentColumns], count: int) -> None:
-        """Take where the motor stands before and after all moves, the number of steps and what returns the segments.
+    def __init__(self, ends: Ends, segments: Callable[[], SegmentColumns], count: Callable[[], int]) -> None:
+        """Take where the motor stands before and after all moves, and what returns the segments and their steps.
 
-        Those are asked for when one is first looked at.
+        Those are asked for when one is first looked at, and when they are to be counted.
         """
-        self.ends, self.count, self._segments = ends, count, SegmentTable(segments)
+        self.ends, self._counted, self._segments = ends, count, SegmentTable(segments)
+
+    @kept
+    def count(self) -> int:
+        """How many steps there are."""
+        return self._counted()
 
     @kept
     def _counts(self) -> Wholes:

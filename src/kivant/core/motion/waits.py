@@ -16,7 +16,7 @@ from kivant.core.motion.segment import Reals, Segment, Wholes, instants_of
 
 
 def waits(
-    moves: AxisMoves, cut: Callable[[], Cut], rows_of: Wholes, begin_s: Reals, drivers: Reals
+    moves: AxisMoves, cut: Callable[[], Cut], rows: Wholes, heads: Wholes, begin_s: Reals, drivers: Reals
 ) -> dict[int, float]:
     """Return how long to wait before which rows, s.
 
@@ -26,44 +26,51 @@ def waits(
         What all axes do.
     cut : callable
         Returns its segments; called where the waits depend on them.
-    rows_of : array of int
-        For each move the row before which is waited: where rows follow one another without a stop, the first.
+    rows : array of int
+        The row of each move.
+    heads : array of int
+        For each row the one before which is waited: where rows follow one another without a stop, the first.
     begin_s : array, s
-        When each move would begin without any waits.
+        When each row would begin without any waits.
     drivers : array, shape (4, axes)
         As in `Abilities`.
     """
     # An axis that goes up to its first step as fast as it can takes long enough in most cases.
-    if not np.count_nonzero(moves.to_first < drivers[3][moves.axis]):
+    far = drivers[3].take(moves.axis)
+    if not np.count_nonzero(moves.places.from_halves().take(moves.before) < far):
         return {}
-    own = moves.steps.nonzero()[0]  # shares that take steps
-    axis, sign = moves.axis[own], moves.sign[own]
+    sign, to_first, rest, steps = moves.crossings
+    if not np.count_nonzero(to_first < far):
+        return {}
+    own = steps.nonzero()[0]  # shares that take steps
+    axis, sign = moves.axis[own], sign[own]
     opens = np.empty(len(own), np.bool_)
     opens[:1], opens[1:] = True, axis[1:] != axis[:-1]
     turned = opens.copy()
     turned[1:] |= sign[1:] != sign[:-1]
     turns = turned.nonzero()[0]
     opens, here, before = opens[turns], own[turns], own[turns - 1]
-    set_up, gap, fastest, _way = drivers.take(axis[turns], axis=1)
+    set_up, gap, fastest, _far = drivers.take(axis[turns], axis=1)
     wanted = np.where(opens, set_up, gap)
     # Nor is looked at what goes long enough from step to step.
-    apart = moves.to_first[here] + np.where(opens, 0.0, moves.rest[before])
+    apart = to_first[here] + np.where(opens, 0.0, rest[before])
     close = (apart < wanted * fastest).nonzero()[0]
     if not len(close):
         return {}
     count, opens, wanted, here, before = len(close), opens[close], wanted[close], here[close], before[close]
     # The first step, and the one before.
-    numbers = np.concatenate((moves.upto[here] - moves.steps[here], moves.upto[before] - 1.0)).astype(np.int64)
+    upto = moves.crossings.upto
+    numbers = np.concatenate((upto[here] - steps[here], upto[before] - 1.0)).astype(np.int64)
     segments, move = cut().segments, moves.move[np.concatenate((here, before))]
     which = segments.first.searchsorted(numbers, "right") - 1
-    at = begin_s[move] + instants_of(Segment._make([column[which] for column in segments]), numbers)
+    at = begin_s[rows[move]] + instants_of(Segment._make([column[which] for column in segments]), numbers)
 
     needs = wanted + np.where(opens, 0.0, at[count:]) - at[:count]
     short = (needs > 0.0).nonzero()[0]
-    rows = rows_of[move[short]]
-    since = np.where(opens[short], -1, rows_of[move[count + short]])
-    parted = rows > since  # within a row of spins, the axis stands long enough as it is
-    return _in_turn(rows[parted].tolist(), since[parted].tolist(), needs[short][parted].tolist())
+    here, since = heads[rows[move[short]]], heads[rows[move[count + short]]]
+    since = np.where(opens[short], -1, since)
+    parted = here > since  # within a row of spins, the axis stands long enough as it is
+    return _in_turn(here[parted].tolist(), since[parted].tolist(), needs[short][parted].tolist())
 
 
 def _in_turn(rows: Sequence[int], since: Sequence[int], needs: Sequence[float]) -> dict[int, float]:
