@@ -29,12 +29,13 @@ def broken_rules(machine: Machine) -> Iterator[Fault]:
         place = axis_path(i)
         yield from _lines(machine, place, axis)
         yield from _sequence(place, axis)
-        yield from _feeding(machine, place / "driver", axis)
+        yield from _feeding(machine, place, axis)
         yield from _travel(place / "travel", axis)
-        yield from _ratio(place / "travel", axis)
+        yield from _ratio(place, axis)
         yield from _limits(place, axis)
-        yield from point_faults(place / "motor" / "torque_points", axis.motor)
-        yield from _load(place / "load", axis)
+        if axis.motor.torque_points:
+            yield from point_faults(place / "motor" / "torque_points", axis.motor)
+        yield from _load(place, axis)
     yield from broken_rules_of_geometry(machine)
     yield from broken_rules_of_poses(machine)
     for i, routine in enumerate(machine.routines):
@@ -81,11 +82,11 @@ def _feeding(machine: Machine, place: Path, axis: Axis) -> Iterator[Fault]:
     names = [supply.name for supply in machine.supplies or ()]
     if axis.driver.supply is not None and axis.driver.supply not in names:
         remedy = f"Use one of supplies ({known(names)}), or add it there."
-        yield Fault(place / "supply", f"There is no supply “{axis.driver.supply}”.", remedy)
+        yield Fault(place / "driver" / "supply", f"There is no supply “{axis.driver.supply}”.", remedy)
     for key in ("switches", "current_switches"):
         bank = getattr(axis.driver, key, None)
         if bank is not None:
-            yield from faults_of_bank(bank, place / key)
+            yield from faults_of_bank(bank, place / "driver" / key)
 
 
 def _travel(place: Path, axis: Axis) -> Iterator[Fault]:
@@ -106,11 +107,15 @@ def _travel(place: Path, axis: Axis) -> Iterator[Fault]:
         )
 
 
+MOST_RATIO = 10**12
+"""Most steps that an axis may make for a unit, and most units for a step."""
+
+
 def _ratio(place: Path, axis: Axis) -> Iterator[Fault]:
     ratio = steps_per_unit(axis)
-    if not Fraction(1, 10**12) <= ratio <= 10**12:
+    if not ratio.denominator <= MOST_RATIO * ratio.numerator <= MOST_RATIO**2 * ratio.denominator:
         yield Fault(
-            place,
+            place / "travel",
             f"The stages make {_power(ratio)} steps per {axis.unit}; expected between 1e-12 and 1e12.",
             "Check the teeth, ratios, pitch and lead.",
         )
@@ -136,7 +141,7 @@ def point_faults(place: Path, motor: Motor) -> Iterator[Fault]:
 def _load(place: Path, axis: Axis) -> Iterator[Fault]:
     for key, instead in (("mass_kg", "an inertia at the rotor"), ("force_n", "torque_nm")):
         if axis.unit == "deg" and getattr(axis.load, key) is not None:
-            yield Fault(place / key, f"{axis.name} turns: its load has no {key}.", f"Give {instead} instead.")
+            yield Fault(place / "load" / key, f"{axis.name} turns: its load has no {key}.", f"Give {instead} instead.")
 
 
 def _limits(place: Path, axis: Axis) -> Iterator[Fault]:

@@ -52,7 +52,9 @@ def _remembering(right: Right) -> Right:
 
     def remembered(part: Any) -> bool:
         known: dict[str, Any] = part.__dict__
-        if _KEY not in known and right(part):
+        if _KEY in known:
+            return True
+        if right(part):
             known[_KEY] = True
         return _KEY in known
 
@@ -64,6 +66,8 @@ def _value(shape: Shape) -> Right:
         return _collection(shape, shape.item)
     if shape.is_single:
         return _single(shape)
+    if shape.is_part and not shape.choices:
+        return lambda value: isinstance(value, shape.type) and sound(value)
 
     def right(value: Any) -> bool:  # one of several kinds: the table of them is looked at each time
         part = shape.part_of(value)

@@ -86,16 +86,17 @@ def _abilities_of(machine: Machine) -> Abilities:
         if obstacle:
             place, remedy = axis_path(index, "driver", "sequence"), "Correct its rows, or choose another sequence."
             raise PlanError(Fault(place, obstacle, remedy))
-    rates, pauses = [rates_of(machine, axis) for axis in axes], [pauses_of(machine, axis) for axis in axes]
-    plays = [play_of(axis) for axis in axes]
-    waiting = [
-        (own.set_up_s, own.gap_s, top, max(own.set_up_s, own.gap_s) * top)
-        for own, top in zip(pauses, [_ROUNDED * min(own.speed, own.pulse_rate) for own in rates], strict=True)
-    ]
+    pauses, plays = [pauses_of(machine, axis) for axis in axes], [play_of(axis) for axis in axes]
+    rows = []
+    for own, rates in zip(pauses, [rates_of(machine, axis) for axis in axes], strict=True):
+        top = _ROUNDED * min(rates.speed, rates.pulse_rate)
+        rows.append((*rates, own.set_up_s, own.gap_s, top, max(own.set_up_s, own.gap_s) * top))
+    count = len(Rates._fields)
+    table = np.array(rows).reshape(-1, count + 4).T
     return Abilities(
         Ratios.of([steps_per_unit(axis) for axis in axes]),
-        rates_table(rates),
-        np.array(waiting).reshape(-1, 4).T,
+        table[:count],
+        table[count:],
         max([own.lead_s for own in pauses], default=0.0),
         [switches_off(axis.driver) for axis in axes],
         plays,

@@ -37,10 +37,11 @@ def steps_per_full_step(axis: Axis) -> int | Fraction:
 
 def chain_steps_per_unit(axis: Axis) -> Fraction:
     """Return the exact number of steps for one axis unit (deg or mm) by motor, driver and stages alone."""
-    steps = Fraction(steps_per_rev(axis))
+    steps, units = steps_per_rev(axis).as_integer_ratio()  # fractions would reduce themselves at every stage
     for stage in axis.travel:
-        steps *= stage_ratio(stage)
-    return steps / 360 if axis.unit == "deg" else steps
+        ratio = stage_ratio(stage)
+        steps, units = steps * ratio.numerator, units * ratio.denominator
+    return Fraction(steps, 360 * units if axis.unit == "deg" else units)
 
 
 def steps_per_unit(axis: Axis) -> Fraction:

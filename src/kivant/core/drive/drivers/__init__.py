@@ -60,8 +60,7 @@ def levels_after(driver: Driver, levels: tuple[int, ...]) -> tuple[int, ...]:
 
 def switches_off(driver: Driver) -> bool:
     """Return whether the motor loses its power at rest: it is to, and there is a line for it."""
-    on = levels_at_start(driver, 1)
-    return levels_after(driver, on) != on
+    return driver.at_rest == "off" and levels_after(driver, on := levels_at_start(driver, 1)) != on
 
 
 def step_edges(
