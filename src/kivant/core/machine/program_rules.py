@@ -121,8 +121,7 @@ def _broken_rule(names: Mapping[str, set[str]], block: Block, where: Path) -> It
 
 def _too_deep(machine: Machine, routine: Routine, place: Path) -> Iterator[Fault]:
     """Yield what is wrong with calls, and with the length of what they and repeats make."""
-    blocks = {other.name: other.blocks for other in machine.routines} | {routine.name: routine.blocks}
-    judged: dict[str, tuple[str, str] | None] = {}
+    counter, judged = RowCounter(machine), dict[str, tuple[str, str] | None]()
     found = False
     for where, block in walk(routine.blocks, place / "blocks"):
         if len(where) - len(place) > 2 * MOST_NESTED:
@@ -130,17 +129,17 @@ def _too_deep(machine: Machine, routine: Routine, place: Path) -> Iterator[Fault
             return
         if isinstance(block, Call):
             if block.routine not in judged:
-                judged[block.routine] = _circle(blocks, [routine.name], block)
+                judged[block.routine] = _circle(counter.blocks | {routine.name: routine.blocks}, [routine.name], block)
             words = judged[block.routine]
             if words is not None:
                 found = True
                 yield Fault(where / "routine", *words)
     if found:
         return
-    rows = RowCounter(machine).inside(routine.blocks)
+    rows = counter.inside(routine.blocks)
     if rows > MOST_ROWS:
         message = f"With all its repeats and calls, “{routine.name}” does {rows:.3g} blocks; the limit is {MOST_ROWS}."
-        longest = max(range(len(routine.blocks)), key=lambda i: RowCounter(machine).of(routine.blocks[i]))
+        longest = max(range(len(routine.blocks)), key=lambda i: counter.of(routine.blocks[i]))
         yield Fault(place / "blocks" / longest, message, "Repeat it less often, or run it several times.")
 
 

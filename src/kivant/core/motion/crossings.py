@@ -10,7 +10,9 @@ from typing import NamedTuple
 import numpy as np
 
 from kivant.core.motion.exact import Exact
-from kivant.core.motion.segment import Reals, Wholes
+from kivant.core.motion.segment import ONE, Reals, Wholes
+
+_HALF = np.array(0.5)
 
 
 class Crossings(NamedTuple):
@@ -53,6 +55,6 @@ def crossings(places: Exact, offsets: Wholes | None, before: Wholes, ways: Reals
     near, beyond = places.nearest()
     if offsets is not None:
         near += offsets
-    after, sign = before + 1, np.sign(ways)
+    after, sign = before + ONE, np.sign(ways)
     steps = np.abs(near[after] - near[before]).astype(np.float64)
-    return Crossings(sign, 0.5 - sign * beyond[before], 0.5 + sign * beyond[after], steps)
+    return Crossings(sign, _HALF - sign * beyond[before], _HALF + sign * beyond[after], steps)

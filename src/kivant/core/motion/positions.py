@@ -49,8 +49,8 @@ def positions_of(keys: Sequence[array[int]], values: Sequence[Sequence[Decimal |
     over, below = exact([*chain.from_iterable(values)], ratios, axis, len(every) if sums else 1)
     if sums:  # a relative target counts from the last absolute one, and all ways since
         ways = np.add.accumulate(over * relative)
-        since = np.maximum.accumulate(np.arange(len(relative)) * (1 - relative))
-        over = over[since] + ways - ways[since]
+        since = np.maximum.accumulate(np.arange(len(relative)) * (ONE - relative))
+        over = ways + (over - ways)[since]
     return Positions(np.array([0, *accumulate(counts)]), axis, every >> ONE, Exact(over, below))
 
 

@@ -35,8 +35,10 @@ def waits(
     drivers : array, shape (4, axes)
         As in `Abilities`.
     """
-    # An axis that goes up to its first step as fast as it can takes long enough in most cases.
     far = drivers[3].take(moves.axis)
+    if not np.count_nonzero(far):
+        return {}
+    # An axis that goes up to its first step as fast as it can takes long enough in most cases.
     if not np.count_nonzero(moves.places.from_halves().take(moves.before) < far):
         return {}
     sign, to_first, rest, steps = moves.crossings
