@@ -15,6 +15,7 @@ from kivant.core.motion.plan import PlanError
 from kivant.core.motion.rates import Bands, Rates, bands_of, pauses_of, rates_of
 from kivant.core.motion.segment import Reals
 from kivant.core.motion.torque_ramp import Pull
+from kivant.core.motion.waits import Gaps
 from kivant.core.motor.pulling import pulls_of
 from kivant.core.path import axis_path
 from kivant.core.travel.conversion import steps_per_unit
@@ -33,9 +34,7 @@ class Abilities(NamedTuple):
         Steps for one axis unit.
     rates : array, shape (6, axes)
         Its rows are those of `Rates`.
-    drivers : array, shape (4, axes)
-        What each driver needs before the first step and between two steps in opposite directions, s, what its axis
-        surely is no faster than, and how far it goes at the most in the longer of the two times.
+    gaps : Gaps
     lead_in_s : float, s
         Until all drivers are enabled.
     switches_off : sequence of bool
@@ -51,7 +50,7 @@ class Abilities(NamedTuple):
 
     ratios: Ratios
     rates: Reals
-    drivers: Reals
+    gaps: Gaps
     lead_in_s: float
     switches_off: Sequence[bool]
     plays: Sequence[Play]
@@ -87,16 +86,18 @@ def _abilities_of(machine: Machine) -> Abilities:
             place, remedy = axis_path(index, "driver", "sequence"), "Correct its rows, or choose another sequence."
             raise PlanError(Fault(place, obstacle, remedy))
     pauses, plays = [pauses_of(machine, axis) for axis in axes], [play_of(axis) for axis in axes]
-    rows = []
+    rows, farthest = [], 0.0
     for own, rates in zip(pauses, [rates_of(machine, axis) for axis in axes], strict=True):
         top = _ROUNDED * min(rates.speed, rates.pulse_rate)
-        rows.append((*rates, own.set_up_s, own.gap_s, top, max(own.set_up_s, own.gap_s) * top))
+        rows.append((*rates, own.set_up_s, own.gap_s, top))
+        farthest = max(farthest, own.set_up_s * top, own.gap_s * top)
     count = len(Rates._fields)
-    table = np.array(rows).reshape(-1, count + 4).T
+    table = np.array(rows).reshape(-1, count + 3).T
+    set_up_s, reversal_s, fastest = table[count:]
     return Abilities(
         Ratios.of([steps_per_unit(axis) for axis in axes]),
         table[:count],
-        table[count:],
+        Gaps(set_up_s, reversal_s, fastest, np.array(farthest)),
         max([own.lead_s for own in pauses], default=0.0),
         [switches_off(axis.driver) for axis in axes],
         plays,

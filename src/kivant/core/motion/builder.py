@@ -91,7 +91,7 @@ def _taken(layout: Layout, begin_s: Reals, end_s: Reals) -> Iterable[Taken]:
         if not share.way:
             begin = float(begin_s[row]) + share.begin_s
             within[axis].append((begin, begin + seconds_of(share.pieces)))
-    for index, (start, end) in enumerate(pairwise(positions.bounds.tolist())):
+    for index, (start, end) in enumerate(pairwise(positions.bounds)):
         own, beside = positions.rows[up[positions.axis[up] == index]], offsets[start:end]
         times = np.concatenate((np.stack((begin_s[own], end_s[own])), np.reshape(within[index], (-1, 2)).T), axis=1)
         times = np.sort(times)
@@ -174,7 +174,7 @@ def plan(
     begin, end = on_clock(able.lead_in_s, durations, {})
     moves, rows = layout[:2]
     uncut = Uncut(moves, rows, ramps)
-    if waited := waits(moves, uncut.pieces, rows, layout.loose.heads, begin, able.drivers):
+    if waited := waits(moves, uncut.pieces, rows, layout.loose.heads, begin, able.gaps):
         begin, end = on_clock(able.lead_in_s, durations, waited)
     _refuse_long(end, machine, chosen, commanded, origin)
     trains, taken = trains_of(layout, uncut, begin, end), _taken(layout, begin, end)

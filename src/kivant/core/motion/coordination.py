@@ -16,7 +16,7 @@ from kivant.core.motion.special import Special, SpecialShares
 
 
 def coordinate(
-    count: int, moves: Wholes, distances: Reals, rates: Reals, speed_factors: Reals | float = 1.0,
+    count: int, moves: Wholes, distances: Reals, rates: Reals, speed_factors: Reals | float | None = None,
     special: Special | None = None, tool: tuple[Reals, Reals] | None = None,
 ) -> Ramps:  # fmt: skip
     """Return the fastest ramp from 0 to 1 along the straight path of each move.
@@ -31,7 +31,7 @@ def coordinate(
         How far the axis goes in it, not 0; either sign.
     rates : array, shape (6, n)
         Limits of the axes as `rates_table` has them, in the units of `distances`.
-    speed_factors : array, shape (n,), or float; in (0, 1]
+    speed_factors : array, shape (n,), or float, optional; in (0, 1]
         Scale the wished speeds and nothing else; the pulse rate caps the speed after that.
     special : Special, optional
         Bands of speed to avoid, and axes that follow their torque.
@@ -39,7 +39,7 @@ def coordinate(
         Speed and acceleration that the paths may have so that the tool keeps to its own limits.
     """
     way, own = np.abs(distances), rates[: len(PathLimits._fields)].copy()  # in the same order
-    own[0] = np.minimum(rates[0] * speed_factors, rates[-1])
+    own[0] = np.minimum(rates[0] if speed_factors is None else rates[0] * speed_factors, rates[-1])
     shares = SpecialShares(special, moves, distances, count) if special else None
     if shares:
         shares.keep_to_pulled(own[0])

@@ -25,7 +25,6 @@ from kivant.core.travel.play import Sense
 
 MOST_STEPS = 10**15
 """Farthest position in steps: whole numbers up to here are exact in the float arithmetic of instants."""
-_ONE = np.array(1.0)
 
 
 class Layout(NamedTuple):
@@ -39,10 +38,10 @@ class Layout(NamedTuple):
     loose: Loose
     spins: list[Share]
 
-    def factors(self, commanded: Commands, moves: Wholes) -> Reals:
-        """Return by how much the wished speeds of moves are scaled; play is taken up as fast as it can be."""
+    def factors(self, commanded: Commands, moves: Wholes) -> Reals | None:
+        """Return by how much the wished speeds of moves are scaled, if any; play is taken up as fast as it can be."""
         if not commanded.factors.rows:
-            return _ONE
+            return None
         factors = np.ones(len(self.loose.origin))
         factors[self.loose.own[commanded.factors.rows]] = commanded.factors.values
         return factors[self.rows[moves]]

@@ -76,12 +76,12 @@ def with_take_ups(plays: Sequence[Play], senses: Sequence[Sense], positions: Pos
         Before which row the play of each row is taken up: where rows follow one another without a stop, the first.
     """
     rows = np.arange(len(heads))
-    bounds, axis, named, steps = positions
+    bounds, (_, axis, named, steps) = np.array(positions.bounds), positions
     own_play, first = (np.array(column)[axis] for column in zip(*((p.steps, p.first) for p in plays), strict=True))
     way = np.zeros(len(axis), np.int64)
     way[1:] = np.sign(steps.over[1:] - steps.over[:-1])
     begins = [play.offset(sense) for play, sense in zip(plays, senses, strict=True)]
-    for play, offset, (low, high) in zip(plays, begins, pairwise(bounds.tolist()), strict=True):
+    for play, offset, (low, high) in zip(plays, begins, pairwise(positions.bounds), strict=True):
         way[low] = _in_force(play, offset, way[low + 1 : high])
     # The direction in force after each position: that of the latest way.
     since = np.maximum.accumulate(np.where(way != 0, np.arange(len(way)), 0))
@@ -96,7 +96,7 @@ def with_take_ups(plays: Sequence[Play], senses: Sequence[Sense], positions: Pos
     offsets = np.where(since == bounds[axis], np.array(begins)[axis], own_play * ((forces - first) // 2))
     offsets[inside - 1] = offsets[inside]
     every = Positions(
-        bounds + turn.searchsorted(bounds),
+        (bounds + turn.searchsorted(bounds)).tolist(),
         np.insert(axis, turn, axis[turn]),
         np.insert(np.append(new, -1)[named], turn, new[heads[named[turn]]] - 1),  # -1 stays what it is
         Exact(np.insert(steps.over, turn, steps.over[turn - 1]), np.insert(steps.below, turn, steps.below[turn])),

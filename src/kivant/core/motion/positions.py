@@ -21,7 +21,7 @@ class Positions(NamedTuple):
 
     Parameters
     ----------
-    bounds : array of int, shape (axes + 1,)
+    bounds : sequence of int
         Where those of each axis begin, and where all end.
     axis : array of int
         Whose each is.
@@ -30,7 +30,7 @@ class Positions(NamedTuple):
     steps : Exact
     """
 
-    bounds: Wholes
+    bounds: Sequence[int]
     axis: Wholes
     rows: Wholes
     steps: Exact
@@ -51,7 +51,7 @@ def positions_of(keys: Sequence[array[int]], values: Sequence[Sequence[Decimal |
         ways = np.add.accumulate(over * relative)
         since = np.maximum.accumulate(np.arange(len(relative)) * (ONE - relative))
         over = ways + (over - ways)[since]
-    return Positions(np.array([0, *accumulate(counts)]), axis, every >> ONE, Exact(over, below))
+    return Positions([0, *accumulate(counts)], axis, every >> ONE, Exact(over, below))
 
 
 def from_each_to_the_next(places: Sequence[Fraction]) -> Positions:
@@ -61,4 +61,4 @@ def from_each_to_the_next(places: Sequence[Fraction]) -> Positions:
     kind = np.int64 if max(below, *map(abs, over)) < MOST else np.object_
     count = len(places)
     steps = Exact(np.array(over, kind), np.array([below] * count, kind))
-    return Positions(np.array([0, count]), np.zeros(count, np.int64), np.arange(-1, count - 1), steps)
+    return Positions([0, count], np.zeros(count, np.int64), np.arange(-1, count - 1), steps)

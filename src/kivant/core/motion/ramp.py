@@ -129,7 +129,9 @@ def trapezoid(
         most = np.maximum(most + (last - first) * (last + first), 0.0)
     whole, part = gain / up, np.minimum(most / (up + down), x)  # the rise to the speed, and that of a triangle
     rise, fall = np.minimum(whole, part), np.minimum(loss / down, x - part)
-    peak = np.maximum(np.sqrt(first * first + up * rise), last)
+    peak = np.sqrt(first * first + up * rise)
+    if last is not first:
+        peak = np.maximum(peak, last)
     np.copyto(peak, v, where=part >= whole)
     table = np.zeros((5, 4, len(x)))  # without jerk
     ways, speeds = table[1, 1:], table[2]

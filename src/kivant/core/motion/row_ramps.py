@@ -58,7 +58,7 @@ class _Tool:
         self._together, self._apart = own[~is_apart], own[is_apart]
         self._before = np.empty((count, len(machine.axes)))
         named, (over, below) = loose.positions.rows, loose.positions.steps
-        for index, (low, high) in enumerate(pairwise(loose.positions.bounds.tolist())):
+        for index, (low, high) in enumerate(pairwise(loose.positions.bounds)):
             at = low + np.searchsorted(named[low:high], rows[:count], "left") - 1
             self._before[:, index] = np.asarray(over[at] / below[at], np.float64) / self._ratios[index]
 

@@ -81,7 +81,7 @@ def trains_of(layout: Layout, uncut: Uncut, begin_s: Reals, end_s: Reals) -> lis
     """Return the step train of every axis, by when each row begins and ends, s."""
     positions, offsets = layout.loose.positions, layout.loose.offsets
     segments, found = Segments(uncut, begin_s, end_s), []
-    for axis, (start, end) in enumerate(pairwise(positions.bounds.tolist())):
+    for axis, (start, end) in enumerate(pairwise(positions.bounds)):
         ends = Ends(positions.steps, offsets, (start, end - 1))
         found.append(StepTrain(ends, partial(segments.of, axis), partial(segments.count, axis)))
     return found

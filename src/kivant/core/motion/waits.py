@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable, Sequence
+from typing import NamedTuple
 
 import numpy as np
 
@@ -15,8 +16,27 @@ from kivant.core.motion.axis_move import AxisMoves, Cut
 from kivant.core.motion.segment import Reals, Segment, Wholes, instants_of
 
 
+class Gaps(NamedTuple):
+    """What the drivers of axes want between steps.
+
+    Parameters
+    ----------
+    set_up_s, reversal_s : array, shape (axes,), s
+        Before the first step, and between two steps in opposite directions.
+    fastest : array, shape (axes,)
+        What each axis surely is no faster than, steps/s.
+    farthest : array, shape ()
+        How far any of them goes at the most in the longer of its two times, in steps.
+    """
+
+    set_up_s: Reals
+    reversal_s: Reals
+    fastest: Reals
+    farthest: Reals
+
+
 def waits(
-    moves: AxisMoves, cut: Callable[[], Cut], rows: Wholes, heads: Wholes, begin_s: Reals, drivers: Reals
+    moves: AxisMoves, cut: Callable[[], Cut], rows: Wholes, heads: Wholes, begin_s: Reals, gaps: Gaps
 ) -> dict[int, float]:
     """Return how long to wait before which rows, s.
 
@@ -32,17 +52,13 @@ def waits(
         For each row the one before which is waited: where rows follow one another without a stop, the first.
     begin_s : array, s
         When each row would begin without any waits.
-    drivers : array, shape (4, axes)
-        As in `Abilities`.
+    gaps : Gaps
     """
-    far = drivers[3].take(moves.axis)
-    if not np.count_nonzero(far):
-        return {}
     # An axis that goes up to its first step as fast as it can takes long enough in most cases.
-    if not np.count_nonzero(moves.places.from_halves().take(moves.before) < far):
+    if not np.count_nonzero(moves.places.from_halves() < gaps.farthest):
         return {}
     sign, to_first, rest, steps = moves.crossings
-    if not np.count_nonzero(to_first < far):
+    if not np.count_nonzero(to_first < gaps.farthest):
         return {}
     own = steps.nonzero()[0]  # shares that take steps
     axis, sign = moves.axis[own], sign[own]
@@ -52,11 +68,11 @@ def waits(
     turned[1:] |= sign[1:] != sign[:-1]
     turns = turned.nonzero()[0]
     opens, here, before = opens[turns], own[turns], own[turns - 1]
-    set_up, gap, fastest, _far = drivers.take(axis[turns], axis=1)
-    wanted = np.where(opens, set_up, gap)
+    turning = axis[turns]
+    wanted = np.where(opens, gaps.set_up_s[turning], gaps.reversal_s[turning])
     # Nor is looked at what goes long enough from step to step.
     apart = to_first[here] + np.where(opens, 0.0, rest[before])
-    close = (apart < wanted * fastest).nonzero()[0]
+    close = (apart < wanted * gaps.fastest[turning]).nonzero()[0]
     if not len(close):
         return {}
     count, opens, wanted, here, before = len(close), opens[close], wanted[close], here[close], before[close]
