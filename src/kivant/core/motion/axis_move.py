@@ -91,7 +91,8 @@ def axis_moves(
     moved = ways.astype(np.bool_)
     if offsets is not None:
         moved |= offsets[1:] != offsets[:-1]
-    moved = moved & (positions.axis[1:] == positions.axis[:-1])
+    for end in positions.bounds[1:-1]:
+        moved[end - 1] = False  # here one axis ends, and the next one begins
     before = moved.nonzero()[0]
     after = before + ONE
     way = (ways / below[:-1]).take(before).astype(np.float64, copy=False)

@@ -82,7 +82,8 @@ def layout_of(machine: Machine, routine: Routine, commanded: Commands, senses: M
         loose = with_take_ups(able.plays, now, positions, heads)
     else:
         loose = Loose(every, every, positions, None, NO_ROWS, heads)
-    apart, spinning = (loose.own[[*rows]] if rows else NO_ROWS for rows in (commanded.apart, spins.heads))
+    apart = loose.own[commanded.apart] if commanded.apart else NO_ROWS
+    spinning = loose.own[[*spins.heads]] if spins.heads else NO_ROWS
     moves, rows = axis_moves(loose.positions, loose.offsets, len(loose.origin), apart, spinning)
     return Layout(moves, rows, loose, [*chain.from_iterable(spins.shares)])
 

@@ -29,8 +29,10 @@ def row_ramps(machine: Machine, layout: Layout, commanded: Commands) -> Ramps:
     able, bounded = abilities_of(machine), bounded_tool_of(machine)
     tool = None if bounded is None else _Tool(machine, bounded, layout, commanded)
     count = len(layout.rows) - len(layout.spins)
-    own = (layout.moves.move < count).nonzero()[0] if layout.spins else slice(None)
-    axis, move, way = layout.moves.axis[own], layout.moves.move[own], layout.moves.way[own]
+    axis, move, way = layout.moves.axis, layout.moves.move, layout.moves.way
+    if layout.spins:
+        own = (move < count).nonzero()[0]
+        axis, move, way = axis[own], move[own], way[own]
     special = Special(axis, able.avoid, able.pulls) if able.avoid or able.pulls else None
     rates, factors = able.rates.take(axis, axis=1), layout.factors(commanded, move)
     laid = coordinate(count, move, way, rates, factors, special, tool.together() if tool else None)
