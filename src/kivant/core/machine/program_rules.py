@@ -43,25 +43,30 @@ def broken_rules_of_routine(machine: Machine, routine: Routine, place: Path) -> 
     names = _names(machine)
     axes = names["axis"]
     yield from (_unknown("axis", name, place / "start" / name, axes) for name in start_of(routine) if name not in axes)
-    broken = False
-    for fault in _broken_rules(names, routine.blocks, place / "blocks"):
-        broken = True
-        yield fault
+    broken, last = False, []
+    for where, block in walk(routine.blocks, place / "blocks"):
+        for fault in _broken_rule(names, block, where):
+            broken = True
+            yield fault
+        if isinstance(block, Call) or _is_deep(where, place):
+            last.append((where, block))
     if not broken:
-        yield from _too_deep(machine, routine, place)
+        yield from _too_deep(machine, routine, place, last)
 
 
 def broken_rules_of_block(machine: Machine, block: Block, place: Path) -> Iterator[Fault]:
     """Yield what is wrong with one block, and with those inside of it, by itself."""
     names = _names(machine)
     yield from _broken_rule(names, block, place)
-    yield from _broken_rules(names, block_kind(block).inside(block), place / "blocks")
+    for where, inner in walk(block_kind(block).inside(block), place / "blocks"):
+        yield from _broken_rule(names, inner, where)
 
 
 def broken_rules_of_calls(machine: Machine) -> Iterator[Fault]:
     """Yield what is wrong with calls, and with the length of what they and repeats make, in any routine."""
     for index, routine in enumerate(machine.routines):
-        yield from _too_deep(machine, routine, routine_path(index))
+        place = routine_path(index)
+        yield from _too_deep(machine, routine, place, walk(routine.blocks, place / "blocks"))
 
 
 def _names(machine: Machine) -> dict[str, set[str]]:
@@ -99,11 +104,6 @@ def _unknown(what: str, name: str, where: Path, names: set[str]) -> Fault:
     return Fault(where, f"There is no {what} “{name}”.", f"Use one of {known(sorted(names))}.")
 
 
-def _broken_rules(names: Mapping[str, set[str]], blocks: tuple[Block, ...], path: Path) -> Iterator[Fault]:
-    for where, block in walk(blocks, path):
-        yield from _broken_rule(names, block, where)
-
-
 def _broken_rule(names: Mapping[str, set[str]], block: Block, where: Path) -> Iterator[Fault]:
     kind = block_kind(block)
     yield from kind.faults(block, where)
@@ -119,12 +119,19 @@ def _broken_rule(names: Mapping[str, set[str]], block: Block, where: Path) -> It
             yield _unknown(what, name, where / inner, names[what])
 
 
-def _too_deep(machine: Machine, routine: Routine, place: Path) -> Iterator[Fault]:
-    """Yield what is wrong with calls, and with the length of what they and repeats make."""
+def _is_deep(where: Path, place: Path) -> bool:
+    return len(where) - len(place) > 2 * MOST_NESTED
+
+
+def _too_deep(machine: Machine, routine: Routine, place: Path, blocks: Iterable[tuple[Path, Block]]) -> Iterator[Fault]:
+    """Yield what is wrong with calls, and with the length of what they and repeats make.
+
+    `blocks` are all that the routine holds, each with its path, or at least its calls and what lies too deep.
+    """
     counter, judged = RowCounter(machine), dict[str, tuple[str, str] | None]()
     found = False
-    for where, block in walk(routine.blocks, place / "blocks"):
-        if len(where) - len(place) > 2 * MOST_NESTED:
+    for where, block in blocks:
+        if _is_deep(where, place):
             yield Fault(where, f"Blocks are nested more than {MOST_NESTED} deep.", "Call a routine instead.")
             return
         if isinstance(block, Call):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from fractions import Fraction
 
 from kivant.core.drive.drivers import board_lines, driver_kind
@@ -20,11 +20,7 @@ from kivant.core.travel.stages import stage_kind
 
 def broken_rules(machine: Machine) -> Iterator[Fault]:
     """Yield every fault that only shows when several fields are seen together."""
-    yield from doubled(machine.board.lines, Path(("board", "lines")), "The line")
-    yield from doubled(machine.board.inputs, Path(("board", "inputs")), "The input")
-    yield from doubled([axis.name for axis in machine.axes], Path(("axes",)), "The axis", "name")
-    yield from doubled([supply.name for supply in machine.supplies or ()], Path(("supplies",)), "The supply", "name")
-    yield from doubled([routine.name for routine in machine.routines], Path(("routines",)), "The routine", "name")
+    yield from _doubled(machine)
     for i, axis in enumerate(machine.axes):
         place = axis_path(i)
         yield from _lines(machine, place, axis)
@@ -48,16 +44,21 @@ def place_of(machine: Machine, routine: Routine) -> Path:
     return routine_path(names.index(routine.name)) if routine.name in names else Path(("move",))
 
 
-def doubled(names: Sequence[str], place: Path, what: str, *inner: str) -> Iterator[Fault]:
-    """Yield a fault for each name that appears twice in a list at a place; `what` begins the sentence."""
-    if len(set(names)) == len(names):
-        return
-    seen: set[str] = set()
-    for index, name in enumerate(names):
-        if name in seen:
-            where = Path((*place, index, *inner))
-            yield Fault(where, f"{what} “{name}” appears twice.", "Give each a different name.")
-        seen.add(name)
+def _doubled(machine: Machine) -> Iterator[Fault]:
+    """Yield a fault for each name that appears twice in a list."""
+    board, parts = machine.board, (machine.axes, machine.supplies or (), machine.routines)
+    axes, supplies, routines = ([part.name for part in own] for own in parts)
+    for names, what, place, *inner in (
+        (board.lines, "line", ("board", "lines")), (board.inputs, "input", ("board", "inputs")),
+        (axes, "axis", ("axes",), "name"), (supplies, "supply", ("supplies",), "name"),
+        (routines, "routine", ("routines",), "name"),
+    ):  # fmt: skip
+        seen: set[str] = set()
+        for index, name in enumerate(names if len(set(names)) < len(names) else ()):
+            if name in seen:
+                where = Path((*place, index, *inner))
+                yield Fault(where, f"The {what} “{name}” appears twice.", "Give each a different name.")
+            seen.add(name)
 
 
 def _lines(machine: Machine, place: Path, axis: Axis) -> Iterator[Fault]:
@@ -152,7 +153,7 @@ def _limits(place: Path, axis: Axis) -> Iterator[Fault]:
             f"The greatest position {high} lies below the least, {low}.",
             "Swap the two.",
         )
-    yield from _ramp(place / "limits", axis)
+    yield from _ramp(place, axis)
     if axis.limits.wrap is not None and axis.unit != "deg":
         message = "Only an axis in deg wraps; this one is in mm."
         yield Fault(place / "limits" / "wrap", message, "Remove wrap, or set the unit to deg.")
@@ -177,13 +178,14 @@ def _ramp(place: Path, axis: Axis) -> Iterator[Fault]:
         if seconds > LONGEST_RAMP_S:
             least = next(jerk for k in range(400) if _jerky_s(limits.speed, math.inf, jerk := 10.0 ** (k - 12)) < 60)
             message = f"With so little jerk {axis.name} takes {seconds / 3600:.3g} h to reach its speed."
-            yield Fault(place / "jerk", message, f"Give {least:g} {axis.unit}/s³ or more, or lower the speed.")
+            remedy = f"Give {least:g} {axis.unit}/s³ or more, or lower the speed."
+            yield Fault(place / "limits" / "jerk", message, remedy)
     elif limits.shape == "s_curve":
         remedy = f"Give a jerk, such as {10 * limits.acceleration:g} {axis.unit}/s³, or choose another shape."
-        yield Fault(place / "jerk", f"The ramps of {axis.name} are S-curves, but there is no jerk.", remedy)
+        yield Fault(place / "limits" / "jerk", f"The ramps of {axis.name} are S-curves, but there is no jerk.", remedy)
     latest = 0.0
     for index, band in enumerate(limits.avoid or ()):
-        where = place / "avoid" / index
+        where = place / "limits" / "avoid" / index
         if len(band) != 2 or band[0] >= band[1]:
             yield Fault(where, "A band is two speeds, the lower first.", "Write it as [40, 55].")
         elif band[0] <= latest:
