@@ -14,7 +14,7 @@ from kivant.core.motion.crossings import Crossings, crossings
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.positions import Positions
 from kivant.core.motion.ramp import Ramps
-from kivant.core.motion.segment import NO_ROWS, ONE, STANDSTILL, Reals, Segment, SegmentColumns, Wholes
+from kivant.core.motion.segment import NO_ROWS, NOUGHT, ONE, STANDSTILL, Reals, Segment, SegmentColumns, Wholes
 
 _FORWARD = np.array((1, -1), np.int8)  # where the ramp does not fall, and where it does
 
@@ -119,7 +119,7 @@ def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
     table = ramps.table.take(moves.move, axis=2)
     times, (places, speeds, rates, jerks) = table[0], table[1:] * np.abs(moves.way)
     is_end = times == times[-1]
-    passed = np.maximum(np.minimum(np.ceil(places - to_first), steps), 0.0)  # steps up to each break
+    passed = np.maximum(np.minimum(np.ceil(places - to_first), steps), NOUGHT)  # steps up to each break
     np.copyto(passed, steps, where=is_end)
     to_next = passed - places + to_first
     first = (passed + (moves.crossings.upto - steps)).astype(np.int64)
@@ -135,7 +135,7 @@ def cut(moves: AxisMoves, ramps: Ramps) -> Cut:
     np.copyto(near, rest, where=falls & is_end[1:])
     columns: tuple[NDArray[Any], ...] = (
         times[:-1], times[1:], _FORWARD.take(falls.view(np.int8)), np.maximum(slow, STANDSTILL), fast,
-        rates[:-1], jerks[:-1], first[:-1], np.where(falls, first[1:] - 1, first[:-1]), np.maximum(near, 0.0),
+        rates[:-1], jerks[:-1], first[:-1], np.where(falls, first[1:] - ONE, first[:-1]), np.maximum(near, NOUGHT),
     )  # fmt: skip
     own = piece * len(moves.move) + owner
     begin, end, forward, *further = [column.take(own) for column in columns]

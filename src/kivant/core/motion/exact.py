@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kivant.core.fields import EXACT_DIGITS
-from kivant.core.motion.segment import Reals, Wholes
+from kivant.core.motion.segment import ONE, Reals, Wholes
 
 _DIGITS = 6  # decimal places that are tried first
 _CONTEXT = Context(prec=EXACT_DIGITS)
@@ -36,7 +36,7 @@ class Exact(NamedTuple):
     def nearest(self) -> tuple[Wholes, Reals]:
         """Return the nearest whole numbers (a tie goes away from zero), and what the numbers are beyond them."""
         over, below = self
-        whole = (np.abs(over) + (below >> 1)) // below * np.sign(over)
+        whole = (np.abs(over) + (below >> ONE)) // below * np.sign(over)
         beyond = (over - whole * below) / below
         return whole.astype(np.int64, copy=False), beyond.astype(np.float64, copy=False)
 

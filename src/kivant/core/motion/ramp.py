@@ -10,9 +10,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kivant.core.motion.segment import Reals
+from kivant.core.motion.segment import NOUGHT, Reals
 
-_NO_WAY = np.array(0.0)
 _LEAST_SPEED = np.array(1e-300)  # beside a length of 0, so that no time is 0/0
 
 
@@ -135,7 +134,7 @@ def trapezoid(
     np.copyto(peak, v, where=part >= whole)
     table = np.zeros((5, 4, len(x)))  # without jerk
     ways, speeds = table[1, 1:], table[2]
-    ways[0], ways[1], ways[2] = rise, np.maximum(x - rise - fall, _NO_WAY), fall
+    ways[0], ways[1], ways[2] = rise, np.maximum(x - rise - fall, NOUGHT), fall
     speeds[0], speeds[1:3], speeds[3] = first, peak, last
     table[3, 0], table[3, 2] = acceleration, -deceleration
     table[0, 1:] = (ways + ways) / np.maximum(speeds[:-1] + speeds[1:], _LEAST_SPEED)

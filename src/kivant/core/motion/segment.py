@@ -24,7 +24,8 @@ STANDSTILL = 1e-150
 Reals = NDArray[np.float64]
 Wholes = NDArray[np.int64]
 NO_ROWS: Wholes = np.zeros(0, np.int64)
-ONE: Wholes = np.array(1)  # short columns take half as long with it as with a number of Python's
+ONE: Wholes = np.array(1)  # short columns take half as long with these as with numbers of Python's
+NOUGHT: Reals = np.array(0.0)
 Real = TypeVar("Real", float, Reals)
 Whole = TypeVar("Whole", int, Wholes)
 

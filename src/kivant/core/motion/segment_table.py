@@ -41,6 +41,13 @@ class SegmentTable:
         """Return some of them, as columns."""
         return Segment._make(column[which] for column in self.columns)
 
+    def within(self, span: tuple[float, float]) -> SegmentColumns:
+        """Return those that lie in a span of time, s, or reach into it, as columns of shape (segments, 1)."""
+        every = self.columns
+        first = max(int(every.begin_s.searchsorted(span[0], "right")) - 1, 0)
+        last = int(every.begin_s.searchsorted(span[1], "left"))
+        return Segment._make([column[first:last, None] for column in every])
+
     def of_step(self, step: int) -> int:
         """Return which one a step is on."""
         return bisect.bisect_right(self.columns.first.data, step) - 1

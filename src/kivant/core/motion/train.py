@@ -12,6 +12,7 @@ from kivant.core.kept import kept
 from kivant.core.motion.exact import Exact
 from kivant.core.motion.instants import instants_on
 from kivant.core.motion.segment import (
+    NOUGHT,
     STANDSTILL,
     Reals,
     Segment,
@@ -203,17 +204,14 @@ class StepTrain:
 
         These are the times, s, the speeds with their signs, steps/s, and the accelerations along the motion, steps/s².
         """
-        every = self._segments.columns
-        first = max(int(every.begin_s.searchsorted(span[0], "right")) - 1, 0)
-        last = int(every.begin_s.searchsorted(span[1], "left"))
-        p = Segment._make([column[first:last, None] for column in every])
+        p = self._segments.within(span)
         whole = p.end_s - p.begin_s
         times = p.begin_s + whole * (np.arange(points) / (points - 1))
         times[:, -1:] = p.end_s
         away = np.abs(times - p.anchor_s)
         speeds = np.where(away > 0, np.where(away < whole, speed_on(p, away), p.top), p.speed)
-        speeds = np.where(speeds > STANDSTILL, np.minimum(speeds, p.top), 0.0)
-        return times, p.sign * speeds, p.forward * (p.acceleration + p.jerk * away)
+        shown: Reals = np.where(speeds > STANDSTILL, np.minimum(speeds, p.top), 0.0)
+        return times, p.sign * shown, p.forward * (p.acceleration + p.jerk * away)
 
     def corners(self, bends: int = 1, span: tuple[float, float] = (-np.inf, np.inf)) -> tuple[Reals, Reals]:
         """Return the corners of the speed curve: both ends of every segment, s, and the speed there, steps/s.
@@ -222,8 +220,14 @@ class StepTrain:
 
         Where the acceleration changes within segments, the curve between is told by so many straight pieces.
         """
-        times, speeds, _rates = self.course(1 + (bends if np.count_nonzero(self._segments.columns.jerk) else 1), span)
-        return times.repeat(2, axis=1)[:, 1:-1].ravel(), speeds.repeat(2, axis=1)[:, 1:-1].ravel()
+        if np.count_nonzero(self._segments.columns.jerk):
+            times, speeds, _rates = self.course(1 + bends, span)
+            return times.repeat(2, axis=1)[:, 1:-1].ravel(), speeds.repeat(2, axis=1)[:, 1:-1].ravel()
+        p = self._segments.within(span)
+        speeds = np.concatenate((p.speed, p.top), axis=1)
+        speeds = np.where(p.forward > NOUGHT, speeds, speeds[:, ::-1])
+        speeds = np.where(speeds > STANDSTILL, speeds, NOUGHT)
+        return np.concatenate((p.begin_s, p.end_s), axis=1).ravel(), (p.sign * speeds).ravel()
 
     def taken(self, time_s: float) -> int:
         """Return how many steps have happened up to and including `time_s`."""
