@@ -5,7 +5,7 @@ import unittest
 from decimal import Decimal
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from kivant.board.protocol.record import AxisSpan, Span
@@ -78,6 +78,8 @@ class Braking(unittest.TestCase):
         st.floats(0.001, 0.999),
         st.sampled_from((20_000, 1_000_000)),
     )
+    @example([(0, 1), (0, 0)], (20.0, 20.0, 408.0, 20.0), 0.02, 1_000_000)
+    @example([(0, 1), (0, 0)], (20.0, 20.0, 408.0, 20.0), 0.02, 20_000)
     def test_no_limit_is_exceeded_wherever_it_is_stopped(self, targets, rates, share, hz):
         """Each axis's speed along real time rises and falls no faster than it may, and all axes stay on the path."""
         lift = screw_axis(limits=limits(40.0, rates[0], rates[1]))
@@ -92,8 +94,9 @@ class Braking(unittest.TestCase):
             toward = np.where(speeds[1:-1] + speeds[:-2] >= 0, 1, -1) * rise
             turned = speeds[1:-1] * speeds[:-2] < 0
             up, down = axis.axis.limits.acceleration, axis.axis.limits.deceleration
-            self.assertLessEqual(float(np.max(toward[~turned], initial=0.0)), 1.02 * up + 1.0)
-            self.assertGreaterEqual(float(np.min(toward[~turned], initial=0.0)), -1.04 * down - 1.0)
+            late = 1.0 + (up + down) / hz / 0.001  # in the spans the acceleration changes on a whole tick
+            self.assertLessEqual(float(np.max(toward[~turned], initial=0.0)), 1.02 * up + late)
+            self.assertGreaterEqual(float(np.min(toward[~turned], initial=0.0)), -1.04 * down - late)
             self.assertLessEqual(abs(float(speeds[-1])), 0.004 * down + 0.01)
 
     def test_no_axis_is_torn_to_a_stop_whatever_the_others_do(self):

@@ -20,6 +20,9 @@ MOST_BRAKE_S = 60
 """Longest brake time of a span that a board takes, s: nobody is to wait longer for a stop."""
 
 _HALVINGS = 40
+_GRAIN_S = 0.0005  # longest step of the braking integral, and
+_LEAST_GRAIN_S = 0.000001  # its least
+_MOST_FALL = 0.05  # of the rate in one of these steps
 
 
 def brake_s(span: Span, ticks: float) -> float:
@@ -37,6 +40,13 @@ def slope(span: Span, ticks: float, rate: float) -> float:
     """Return how fast the rate may fall at a place of a span, 1/s."""
     needs_s = brake_s(span, ticks)
     return left(span, rate) / needs_s if needs_s > 0.0 else math.inf
+
+
+def grain_s(span: Span, ticks: float, rate: float, tick_hz: float) -> float:
+    """Return how long the rate may be taken to fall evenly from a place of a span on, s."""
+    left_s = (span.ticks - ticks) / tick_hz / rate  # not far beyond the end of the span, where the rule changes
+    fall_s = _MOST_FALL / max(slope(span, ticks, rate), 1.0)
+    return max(min(left_s, fall_s, _GRAIN_S), _LEAST_GRAIN_S)
 
 
 def slows(span: Span) -> bool:

@@ -12,14 +12,12 @@ from typing import Literal
 
 from kivant.board.protocol.record import Span
 from kivant.board.standin.axis_play import AxisPlay
-from kivant.board.standin.braking import MARGIN_S, Slowing, slope, stopping_s
+from kivant.board.standin.braking import MARGIN_S, Slowing, grain_s, slope, stopping_s
 from kivant.board.standin.sums import steps_in
 
 State = Literal["IDLE", "MOVE", "BRAKE", "STOP"]
 
 _MOST_AXIS_SPANS = 4096  # the memory of a board is not endless
-_GRAIN_S = 0.0005  # step of the braking integral, and
-_LEAST_GRAIN_S = 0.00001  # its least
 
 
 class Player:
@@ -137,10 +135,9 @@ class Player:
             if not self._buffer:
                 self._run_out()
             elif self.state == "BRAKE":
-                # Not far beyond the end of the span, where the rule changes.
-                left_s = self._buffer[0].ticks / self.tick_hz - self.within_s
-                part = min(seconds, max(min(left_s / self.rate, _GRAIN_S), _LEAST_GRAIN_S))
-                self._slowing.count(self._buffer[0], self.within_s * self.tick_hz, self.rate, part)
+                span, ticks = self._buffer[0], self.within_s * self.tick_hz
+                part = min(seconds, grain_s(span, ticks, self.rate, self.tick_hz))
+                self._slowing.count(span, ticks, self.rate, part)
                 self._slow_down(part)
                 seconds -= part
                 if self._slowing.is_false and self.moving:
