@@ -58,12 +58,12 @@ def small() -> None:
 
     A planner that goes block by block took, of that time, for 1 x 1, 3 x 2 and 5 x 4 moves x axes: 0.67, 1.25 and 2.4
     for a call of `plan` (it checked the machine each time), 0.24, 0.64 and 1.5 without checks, 0.42, 1.0 and 2.1 with
-    the curves that pictures need. Calls of `plan` are not to be slower than that, whether the machine has been planned
-    before, was read or was made. Without checks, and with its curves, a single move of one axis is.
+    the curves that pictures need. Planning is not to be slower than that, whether the machine has been planned before,
+    was read or was made, with checks and without. With its curves, a single move of one axis is.
     """
     rounds = 200
     for count, moves, most in (
-        (1, 1, (0.67, 0.67, 0.7, 0.4, 0.7)), (2, 3, (1.25, 1.25, 1.25, 0.64, 1.0)), (4, 5, (2.4, 2.4, 2.4, 1.5, 2.1)),
+        (1, 1, (0.67, 0.67, 0.7, 0.3, 0.6)), (2, 3, (1.25, 1.25, 1.25, 0.64, 1.0)), (4, 5, (2.4, 2.4, 2.4, 1.5, 2.1)),
     ):  # fmt: skip
         own = tuple(screw_axis(name, 4 * k) for k, name in enumerate("ABCD"[:count]))
         targets = [{axis.name: str((7 * k + n) % 13 + 1) for n, axis in enumerate(own)} for k in range(moves)]
