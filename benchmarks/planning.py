@@ -63,7 +63,7 @@ def small() -> None:
     """
     rounds = 200
     for count, moves, most in (
-        (1, 1, (0.67, 0.67, 0.7, 0.3, 0.6)), (2, 3, (1.25, 1.25, 1.25, 0.64, 1.0)), (4, 5, (2.4, 2.4, 2.4, 1.5, 2.1)),
+        (1, 1, (0.67, 0.67, 0.67, 0.3, 0.6)), (2, 3, (1.25, 1.25, 1.25, 0.64, 1.0)), (4, 5, (2.4, 2.4, 2.4, 1.5, 2.1)),
     ):  # fmt: skip
         own = tuple(screw_axis(name, 4 * k) for k, name in enumerate("ABCD"[:count]))
         targets = [{axis.name: str((7 * k + n) % 13 + 1) for n, axis in enumerate(own)} for k in range(moves)]

@@ -71,7 +71,7 @@ def find_named(items: Iterable[_AnyNamed], name: str) -> _AnyNamed:
     raise KeyError(name)
 
 
-class Board(Part, frozen=True, kw_only=True):
+class Board(Part, frozen=True, kw_only=True, dict=True):
     """What switches the lines."""
 
     name: Title = ""
@@ -113,7 +113,7 @@ Point = Annotated[tuple[NotNegative, ...], MaxLen(2)]
 """A speed of the rotor in full steps/s, and the torque there, N m."""
 
 
-class Motor(Part, frozen=True, kw_only=True):
+class Motor(Part, frozen=True, kw_only=True, dict=True):
     """A stepper motor by its data sheet; what is not known may be left out."""
 
     label: Title = ""

@@ -35,7 +35,7 @@ class Lines(Part, frozen=True, kw_only=True):
     """Which board line each line of a driver is wired to; None where it is not."""
 
 
-class Driver(Part, frozen=True, kw_only=True):
+class Driver(Part, frozen=True, kw_only=True, dict=True):
     """What turns steps into coil currents; ``kind`` names its kind."""
 
     if TYPE_CHECKING:

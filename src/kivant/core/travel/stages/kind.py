@@ -13,7 +13,7 @@ from kivant.core.fields import About, Part
 from kivant.core.path import Path
 
 
-class Stage(Part, frozen=True, kw_only=True):
+class Stage(Part, frozen=True, kw_only=True, dict=True):
     """One link of the chain from rotor to tool; ``stage`` names its kind."""
 
     if TYPE_CHECKING:
