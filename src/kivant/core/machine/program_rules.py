@@ -43,15 +43,15 @@ def broken_rules_of_routine(machine: Machine, routine: Routine, place: Path) -> 
     names = _names(machine)
     axes = names["axis"]
     yield from (_unknown("axis", name, place / "start" / name, axes) for name in start_of(routine) if name not in axes)
-    broken, last = False, []
+    broken, noted = False, []
     for where, block in walk(routine.blocks, place / "blocks"):
         for fault in _broken_rule(names, block, where):
             broken = True
             yield fault
         if isinstance(block, Call) or _is_deep(where, place):
-            last.append((where, block))
+            noted.append((where, block))
     if not broken:
-        yield from _too_deep(machine, routine, place, last)
+        yield from _too_deep(machine, routine, place, noted)
 
 
 def broken_rules_of_block(machine: Machine, block: Block, place: Path) -> Iterator[Fault]:

@@ -108,13 +108,12 @@ def _travel(place: Path, axis: Axis) -> Iterator[Fault]:
         )
 
 
-MOST_RATIO = 10**12
-"""Most steps that an axis may make for a unit, and most units for a step."""
+_MOST_RATIO = 10**12  # steps that an axis may make for a unit, and units for a step
 
 
 def _ratio(place: Path, axis: Axis) -> Iterator[Fault]:
     ratio = steps_per_unit(axis)
-    if not ratio.denominator <= MOST_RATIO * ratio.numerator <= MOST_RATIO**2 * ratio.denominator:
+    if not ratio.denominator <= _MOST_RATIO * ratio.numerator <= _MOST_RATIO**2 * ratio.denominator:
         yield Fault(
             place / "travel",
             f"The stages make {_power(ratio)} steps per {axis.unit}; expected between 1e-12 and 1e12.",

@@ -49,7 +49,7 @@ class AxisMoves(Struct, dict=True):
 
     @kept
     def crossings(self) -> Crossings:
-        """Their steps."""
+        """Where they cross from step to step."""
         return crossings(self.places, self.offsets, self.before, self.way)
 
     @kept
